@@ -1,0 +1,258 @@
+package chart
+
+import (
+	"slices"
+	"sort"
+	"strconv"
+	"strings"
+)
+
+// Account is one account of a ledger. Number may be empty; where used it is
+// unique. Name is unique among siblings. ParentID 0 is the top.
+type Account struct {
+	ID       int64
+	Number   string
+	Name     string
+	Kind     Kind
+	Sort     Sort
+	ParentID int64
+	Active   bool
+	Role     Role
+	TaxCode  string
+	Note     string
+	Pinned   bool     // stands at the top of pickers
+	Hidden   []string // sources in whose pickers it is not offered
+	Version  int64
+}
+
+// Label is how an account is named to a person: "1010 Estuary Bank, operating".
+func (a Account) Label() string {
+	if a.Number == "" {
+		return a.Name
+	}
+	return a.Number + " " + a.Name
+}
+
+// FreeNumber returns the wanted number or the next higher one that no account
+// uses; where no account has a number it returns "".
+func FreeNumber(accounts []Account, want string) string {
+	used := map[string]bool{}
+	any := false
+	for _, a := range accounts {
+		used[a.Number] = true
+		any = any || a.Number != ""
+	}
+	if !any && len(accounts) > 0 {
+		return ""
+	}
+	n, err := strconv.Atoi(want)
+	if err != nil {
+		return ""
+	}
+	for used[strconv.Itoa(n)] {
+		n++
+	}
+	return strconv.Itoa(n)
+}
+
+// ProposeNew prefills an account for typed text: the kind of the label, a
+// parent and a free number behind the last sibling of that kind.
+func ProposeNew(accounts []Account, text string, kind Kind) Account {
+	number, name := "", strings.TrimSpace(text)
+	if n, rest, ok := strings.Cut(name, " "); ok && allDigits(n) {
+		number, name = n, strings.TrimSpace(rest)
+	} else if allDigits(name) {
+		number, name = name, ""
+	}
+	if !kind.Valid() {
+		kind = Expense
+	}
+	a := Account{Number: number, Name: name, Kind: kind, Sort: SortByName(kind, name), Active: true}
+	// Among the accounts of the kind, the one whose name shares most words
+	// stands nearest; its parent becomes the parent.
+	words := strings.Fields(strings.ToLower(name))
+	best, bestScore := -1, -1
+	for i, x := range accounts {
+		if x.Kind != kind {
+			continue
+		}
+		score := 0
+		for _, w := range words {
+			if len(w) > 3 && strings.Contains(strings.ToLower(x.Name), w) {
+				score += 2
+			}
+		}
+		if x.ParentID != 0 {
+			score++
+		}
+		if score >= bestScore {
+			best, bestScore = i, score
+		}
+	}
+	if best >= 0 {
+		a.ParentID = accounts[best].ParentID
+		if a.Number == "" {
+			a.Number = FreeNumber(accounts, accounts[best].Number)
+		}
+	} else if a.Number == "" {
+		a.Number = FreeNumber(accounts, map[Kind]string{Asset: "1900", Liability: "2900", Equity: "3900", Income: "4900", CostOfSales: "5900", Expense: "6900", OtherIncome: "8900", OtherExpense: "9900"}[kind])
+	}
+	return a
+}
+
+func allDigits(s string) bool {
+	for _, c := range s {
+		if c < '0' || c > '9' {
+			return false
+		}
+	}
+	return s != ""
+}
+
+// Incoming is an account as a file brings it. Active "" means not said.
+type Incoming struct {
+	Row                           int
+	Number, Name, Parent, Outside string
+	Kind                          Kind
+	Sort                          Sort
+	Active                        *bool
+	TaxCode, Note                 string
+	ParentIndex                   int // among the incoming, -1 for none
+	MatchedID                     int64
+	Changes                       []Change
+}
+
+// Change is one field that an import would change.
+type Change struct {
+	Field  string `json:"field"`
+	Before string `json:"before"`
+	After  string `json:"after"`
+}
+
+// Comparison is what an import would do to a chart.
+type Comparison struct {
+	Added   []Incoming
+	Changed []Incoming
+	Same    []Incoming
+	Gone    []Account // in the ledger, not in the file
+}
+
+// Compare matches incoming accounts by outside id, then number, then name, so
+// that one import after another updates and never duplicates. ext maps outside
+// ids of the source to account ids.
+func Compare(now []Account, ext map[string]int64, in []Incoming) Comparison {
+	byID := map[int64]Account{}
+	byNum, byName := map[string]int64{}, map[string][]int64{}
+	for _, a := range now {
+		byID[a.ID] = a
+		if a.Number != "" {
+			byNum[a.Number] = a.ID
+		}
+		k := strings.ToLower(a.Name)
+		byName[k] = append(byName[k], a.ID)
+	}
+	used := map[int64]bool{}
+	match := func(i Incoming) int64 {
+		if id := ext[i.Outside]; i.Outside != "" && id != 0 && !used[id] {
+			return id
+		}
+		if id := byNum[i.Number]; i.Number != "" && id != 0 && !used[id] {
+			return id
+		}
+		if ids := byName[strings.ToLower(i.Name)]; len(ids) == 1 && !used[ids[0]] && (i.Number == "" || byID[ids[0]].Number == "") {
+			return ids[0]
+		}
+		return 0
+	}
+	var c Comparison
+	ids := make([]int64, len(in))
+	for k := range in {
+		ids[k] = match(in[k])
+		used[ids[k]] = true
+	}
+	for k, i := range in {
+		i.MatchedID = ids[k]
+		if i.MatchedID == 0 {
+			c.Added = append(c.Added, i)
+			continue
+		}
+		a := byID[i.MatchedID]
+		diff := func(field, before, after string) {
+			if before != after && after != "" {
+				i.Changes = append(i.Changes, Change{field, before, after})
+			}
+		}
+		diff("number", a.Number, i.Number)
+		diff("name", a.Name, i.Name)
+		if i.Kind.Valid() {
+			diff("kind", string(a.Kind), string(i.Kind))
+		}
+		diff("tax code", a.TaxCode, i.TaxCode)
+		if i.ParentIndex >= 0 && ids[i.ParentIndex] != a.ParentID {
+			before := ""
+			if p, ok := byID[a.ParentID]; ok {
+				before = p.Label()
+			}
+			diff("parent", before, strings.TrimSpace(in[i.ParentIndex].Number+" "+in[i.ParentIndex].Name))
+		}
+		if i.Active != nil && *i.Active != a.Active {
+			w := map[bool]string{true: "active", false: "inactive"}
+			diff("state", w[a.Active], w[*i.Active])
+		}
+		if len(i.Changes) > 0 {
+			c.Changed = append(c.Changed, i)
+		} else {
+			c.Same = append(c.Same, i)
+		}
+	}
+	for _, a := range now {
+		if !used[a.ID] && a.Active && !strings.HasPrefix(string(a.Role), "opening clearing") {
+			c.Gone = append(c.Gone, a)
+		}
+	}
+	return c
+}
+
+// SortForTree orders accounts as a tree reads: parents before children,
+// siblings by kind, number, name. depth is 0 at the top.
+func SortForTree(accounts []Account) (ordered []Account, depth []int) {
+	kids := map[int64][]Account{}
+	ids := map[int64]bool{}
+	for _, a := range accounts {
+		ids[a.ID] = true
+	}
+	for _, a := range accounts {
+		p := a.ParentID
+		if !ids[p] {
+			p = 0
+		}
+		kids[p] = append(kids[p], a)
+	}
+	for p := range kids {
+		sort.SliceStable(kids[p], func(i, j int) bool {
+			x, y := kids[p][i], kids[p][j]
+			if kx, ky := slices.Index(Kinds, x.Kind), slices.Index(Kinds, y.Kind); kx != ky {
+				return kx < ky
+			}
+			if x.Number != y.Number {
+				return x.Number < y.Number
+			}
+			return x.Name < y.Name
+		})
+	}
+	var walk func(p int64, d int)
+	seen := map[int64]bool{}
+	walk = func(p int64, d int) {
+		for _, a := range kids[p] {
+			if seen[a.ID] {
+				continue
+			}
+			seen[a.ID] = true
+			ordered = append(ordered, a)
+			depth = append(depth, d)
+			walk(a.ID, d+1)
+		}
+	}
+	walk(0, 0)
+	return ordered, depth
+}

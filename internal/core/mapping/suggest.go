@@ -1,0 +1,482 @@
+package mapping
+
+import (
+	"sort"
+	"strings"
+	"unicode"
+)
+
+// Suggestion is a proposed target with its evidence in words. Confidence runs
+// from 0 to 1; what lies under Floor is not proposed at all.
+type Suggestion struct {
+	TargetID   int64   `json:"target_id"`
+	Evidence   string  `json:"evidence"`
+	Confidence float64 `json:"confidence"`
+}
+
+// Floor is the least confidence at which a target is proposed.
+const Floor = 0.5
+
+// vague names are never proposed with confidence: "other", "general", "misc".
+var vague = map[string]bool{"other": true, "misc": true, "miscellaneous": true, "general": true, "sundry": true, "various": true, "suspense": true, "unknown": true, "uncategorized": true, "ask": true}
+
+// synonyms groups words that mean the same account to the trade.
+var synonyms = [][]string{
+	{"fuel", "diesel", "gas", "gasoline", "petrol"},
+	{"power", "electricity", "electric", "utilities", "water", "heating"},
+	{"telephone", "phone", "internet", "cell", "communications"},
+	{"wages", "salaries", "payroll", "labor", "wage", "salary"},
+	{"advertising", "marketing", "promotion"},
+	{"repairs", "maintenance", "upkeep", "repair"},
+	{"rent", "lease", "leases", "rental"},
+	{"insurance", "premiums"},
+	{"legal", "attorney", "lawyers", "lawyer"},
+	{"accounting", "bookkeeping", "audit"},
+	{"postage", "shipping", "freight", "carriage", "delivery"},
+	{"travel", "airfare", "lodging", "hotels"},
+	{"meals", "entertainment", "restaurants"},
+	{"office", "stationery", "supplies"},
+	{"vehicle", "truck", "van", "auto", "automobile", "car", "trucks"},
+	{"receivable", "receivables", "debtors", "customers"},
+	{"payable", "payables", "creditors", "vendors"},
+	{"inventory", "stock", "materials"},
+	{"sales", "revenue", "income", "takings"},
+	{"loan", "mortgage", "note", "borrowing"},
+	{"checking", "operating", "current"},
+	{"dues", "subscriptions", "memberships"},
+	{"bank", "merchant", "card"},
+	{"equipment", "machinery", "tools", "machines", "plant"},
+	{"taxes", "tax"},
+	{"drawings", "draw", "draws", "distributions", "distribution", "dividends"},
+	{"shares", "capital", "stockholders"},
+	{"timber", "lumber", "wood"},
+	{"hired", "contract", "contractors", "subcontract", "subcontractors", "bought"},
+	{"paint", "varnish", "coatings"},
+}
+
+var synonymOf = func() map[string]int {
+	m := map[string]int{}
+	for i, g := range synonyms {
+		for _, w := range g {
+			m[w] = i + 1
+		}
+	}
+	return m
+}()
+
+var stop = map[string]bool{"and": true, "of": true, "the": true, "for": true, "a": true, "to": true, "on": true, "in": true, "account": true, "accounts": true, "expense": true, "expenses": true, "cost": true, "costs": true, "fees": true, "fee": true, "charges": true, "paid": true, "by": true, "at": true, "with": true, "from": true}
+
+// Fold reduces a name to what counts when names are compared.
+func Fold(s string) string { return strings.Join(words(s), " ") }
+
+func words(s string) []string {
+	f := strings.FieldsFunc(strings.ToLower(strings.ReplaceAll(s, "&", " and ")), func(c rune) bool { return !unicode.IsLetter(c) && !unicode.IsDigit(c) })
+	return f
+}
+
+func content(s string) []string {
+	var out []string
+	for _, w := range words(s) {
+		if !stop[w] && len(w) > 1 {
+			out = append(out, w)
+		}
+	}
+	return out
+}
+
+// Index prepares targets for many labels. It keeps scratch between calls, so one
+// index serves one caller at a time.
+type Index struct {
+	targets []Target
+	byNum   map[string][]int
+	byName  map[string][]int
+	byStem  map[string][]int
+	bySyn   map[int][]int
+	ext     map[string]int64
+	at      map[int64]int
+	tokens  [][]token
+	vague   []bool
+	names   []string // folded
+	scratch []hit
+	touched []int
+}
+
+// token is a content word with its stem and its group of synonyms (0: none).
+type token struct {
+	word, stem string
+	syn        int
+}
+
+// hit is what speaks for a target: a base score and why, put into words only for
+// the targets that are offered.
+type hit struct {
+	score float64
+	why   reason
+	word  string
+}
+
+type reason byte
+
+const (
+	byOutside reason = iota + 1
+	byNumberAndName
+	byExactName
+	byNumberAlike
+	bySameNumber
+	bySynonym
+	bySharedWord
+	bySpelling
+)
+
+func (h hit) words(l Label) string {
+	switch h.why {
+	case byOutside:
+		return "outside id " + l.Outside
+	case byNumberAndName:
+		return "number and name"
+	case byExactName:
+		return "exact name"
+	case byNumberAlike:
+		return "number, name alike"
+	case bySameNumber:
+		return "same number, other name"
+	case bySynonym:
+		return "synonym: " + h.word
+	case bySharedWord:
+		return "name: " + h.word
+	}
+	return "spelling"
+}
+
+func tokensOf(s string) []token {
+	ws := content(s)
+	out := make([]token, len(ws))
+	for i, w := range ws {
+		out[i] = token{w, stem(w), synonymOf[w]}
+	}
+	return out
+}
+
+// NewIndex prepares the active targets. ext maps outside ids to target ids.
+func NewIndex(targets []Target, ext map[string]int64) *Index {
+	x := &Index{byNum: map[string][]int{}, byName: map[string][]int{}, byStem: map[string][]int{}, bySyn: map[int][]int{}, ext: ext, at: map[int64]int{}}
+	for _, t := range targets {
+		if !t.Active {
+			continue
+		}
+		i := len(x.targets)
+		x.targets = append(x.targets, t)
+		x.at[t.ID] = i
+		if t.Number != "" {
+			x.byNum[t.Number] = append(x.byNum[t.Number], i)
+		}
+		name := Fold(t.Name)
+		x.names = append(x.names, name)
+		x.byName[name] = append(x.byName[name], i)
+		tok := tokensOf(t.Name)
+		x.tokens = append(x.tokens, tok)
+		x.vague = append(x.vague, vagueName(tok))
+		for _, w := range tok {
+			x.byStem[w.stem] = append(x.byStem[w.stem], i)
+			if w.syn > 0 {
+				x.bySyn[w.syn] = append(x.bySyn[w.syn], i)
+			}
+		}
+	}
+	x.scratch = make([]hit, len(x.targets))
+	return x
+}
+
+func (x *Index) put(i int, score float64, why reason, word string) {
+	h := &x.scratch[i]
+	if h.score == 0 {
+		x.touched = append(x.touched, i)
+	}
+	if score > h.score {
+		*h = hit{score, why, word}
+	}
+}
+
+// Suggest proposes targets for a label, best first. Evidence in order of
+// strength: outside id, number with agreeing name or kind, exact name, synonym
+// and shared words, spelling. A target of another statement loses most of its
+// confidence; a vague one or a heading never gets much.
+func (x *Index) Suggest(l Label, most int) []Suggestion {
+	for _, i := range x.touched {
+		x.scratch[i] = hit{}
+	}
+	x.touched = x.touched[:0]
+	if id := x.ext[l.Outside]; l.Outside != "" && id != 0 {
+		if i, ok := x.at[id]; ok {
+			x.put(i, 0.99, byOutside, "")
+		}
+	}
+	name, tok := Fold(l.Name), tokensOf(l.Name)
+	for _, i := range x.byName[name] {
+		x.put(i, 0.95, byExactName, "")
+	}
+	if l.Number != "" {
+		for _, i := range x.byNum[l.Number] {
+			same, syn, _ := overlap(tok, x.tokens[i])
+			switch {
+			case x.scratch[i].score > 0.9:
+				x.put(i, 0.98, byNumberAndName, "")
+			case same+syn > 0:
+				x.put(i, 0.9, byNumberAlike, "")
+			default:
+				x.put(i, 0.55, bySameNumber, "")
+			}
+		}
+	}
+	x.byWords(tok)
+	if len(x.touched) == 0 && len(name) > 4 {
+		for i, n := range x.names {
+			if d := distance(name, n); d > 0 && d <= 1+len(name)/8 {
+				x.put(i, 0.8-0.05*float64(d), bySpelling, "")
+			}
+		}
+	}
+	return x.rank(l, vagueName(tok), most)
+}
+
+// byWords scores every target that shares a word or a synonym with the label.
+func (x *Index) byWords(tok []token) {
+	score := func(i int) {
+		same, syn, word := overlap(tok, x.tokens[i])
+		n := max(len(tok), len(x.tokens[i]))
+		if same+syn == 0 {
+			return
+		}
+		s := (float64(same) + 0.85*float64(syn)) / float64(n)
+		covers := float64(same+syn) / float64(max(min(len(tok), len(x.tokens[i])), 1))
+		why := bySharedWord
+		if same == 0 {
+			why = bySynonym
+		}
+		x.put(i, min(0.35+0.5*s+0.1*covers, 0.93), why, word)
+	}
+	for _, w := range tok {
+		for _, i := range x.byStem[w.stem] {
+			score(i)
+		}
+		if w.syn > 0 {
+			for _, i := range x.bySyn[w.syn] {
+				score(i)
+			}
+		}
+	}
+}
+
+// rank weighs kind, headings and vague names, and puts the best in order.
+func (x *Index) rank(l Label, vagueLabel bool, most int) []Suggestion {
+	type ranked struct {
+		i     int
+		score float64
+		other bool
+	}
+	var out []ranked
+	for _, i := range x.touched {
+		t, h := &x.targets[i], &x.scratch[i]
+		r := ranked{i: i, score: h.score}
+		if l.Kind.Valid() && t.Kind.Valid() && h.why != byOutside {
+			switch {
+			case l.Kind == t.Kind:
+				r.score = min(r.score+0.04, 0.99)
+			case l.Kind.BalanceSheet() != t.Kind.BalanceSheet() || l.Kind.Debit() != t.Kind.Debit():
+				r.score *= 0.5
+				r.other = true
+			default:
+				r.score *= 0.85
+			}
+		}
+		if t.Parent {
+			r.score *= 0.8
+		}
+		if vagueLabel || x.vague[i] {
+			r.score = min(r.score, 0.45)
+		}
+		if r.score < Floor {
+			continue
+		}
+		// Keep the best few in order; there may be hundreds of candidates.
+		k := len(out)
+		for k > 0 && (r.score > out[k-1].score || r.score == out[k-1].score && t.ID < x.targets[out[k-1].i].ID) {
+			k--
+		}
+		if k == most {
+			continue
+		}
+		if len(out) < most {
+			out = append(out, ranked{})
+		}
+		copy(out[k+1:], out[k:])
+		out[k] = r
+	}
+	sugg := make([]Suggestion, len(out))
+	for k, r := range out {
+		w := x.scratch[r.i].words(l)
+		if r.other {
+			w += ", other kind"
+		}
+		sugg[k] = Suggestion{x.targets[r.i].ID, w, float64(int(r.score*100+0.5)) / 100}
+	}
+	return sugg
+}
+
+func vagueName(tok []token) bool {
+	for _, w := range tok {
+		if !vague[w.word] {
+			return false
+		}
+	}
+	return true
+}
+
+// overlap counts shared words and synonyms; word is the first that speaks for it,
+// a shared one before a synonym.
+func overlap(a, b []token) (same, syn int, word string) {
+	var byName, bySyn string
+	for _, w := range a {
+		hit := false
+		for _, v := range b {
+			if w.stem == v.stem {
+				hit = true
+				break
+			}
+		}
+		if hit {
+			same++
+			if byName == "" {
+				byName = w.word
+			}
+			continue
+		}
+		for _, v := range b {
+			if w.syn > 0 && w.syn == v.syn {
+				syn++
+				if bySyn == "" {
+					bySyn = w.word
+				}
+				break
+			}
+		}
+	}
+	if byName != "" {
+		return same, syn, byName
+	}
+	return same, syn, bySyn
+}
+
+func stem(w string) string {
+	if len(w) > 4 && strings.HasSuffix(w, "s") && !strings.HasSuffix(w, "ss") {
+		return w[:len(w)-1]
+	}
+	return w
+}
+
+// distance is the edit distance of two short strings, cut off at 9.
+func distance(a, b string) int {
+	if len(a)-len(b) > 8 || len(b)-len(a) > 8 {
+		return 9
+	}
+	prev := make([]int, len(b)+1)
+	for j := range prev {
+		prev[j] = j
+	}
+	for i := 1; i <= len(a); i++ {
+		cur := make([]int, len(b)+1)
+		cur[0] = i
+		for j := 1; j <= len(b); j++ {
+			c := 1
+			if a[i-1] == b[j-1] {
+				c = 0
+			}
+			cur[j] = min(prev[j]+1, cur[j-1]+1, prev[j-1]+c)
+		}
+		prev = cur
+	}
+	return prev[len(b)]
+}
+
+// Picker lists targets for typed text: by number, name, kind or role, the
+// suggestions of the label first. exact is the one active target whose number
+// or name the text is, 0 if there is none or more than one.
+func (x *Index) Picker(text string, sugg []Suggestion, most int) (ids []int64, exact int64) {
+	t := strings.ToLower(strings.TrimSpace(text))
+	rank := map[int64]int{}
+	for i, s := range sugg {
+		rank[s.TargetID] = 1000 - i
+	}
+	type hit struct {
+		id    int64
+		score int
+	}
+	var hits []hit
+	exacts := 0
+	for _, a := range x.targets {
+		num, name := strings.ToLower(a.Number), strings.ToLower(a.Name)
+		s := 0
+		switch {
+		case t == "":
+			if rank[a.ID] == 0 {
+				continue
+			}
+		case num == t || name == t || num+" "+name == t:
+			s = 5000
+			exacts++
+			exact = a.ID
+		case num != "" && strings.HasPrefix(num, t):
+			s = 3000
+		case strings.HasPrefix(name, t):
+			s = 2500
+		case wordStarts(name, t):
+			s = 2000
+		case strings.Contains(name, t):
+			s = 1500
+		case strings.HasPrefix(string(a.Kind), t) || strings.HasPrefix(string(a.Sort), t) || strings.Contains(string(a.Role), t):
+			s = 500
+		default:
+			continue
+		}
+		if a.Parent {
+			s -= 100
+		}
+		hits = append(hits, hit{a.ID, s + rank[a.ID]})
+	}
+	sort.SliceStable(hits, func(i, j int) bool { return hits[i].score > hits[j].score })
+	for i, h := range hits {
+		if i == most {
+			break
+		}
+		ids = append(ids, h.id)
+	}
+	if exacts != 1 {
+		exact = 0
+	}
+	return ids, exact
+}
+
+func wordStarts(name, t string) bool {
+	for _, w := range words(name) {
+		if strings.HasPrefix(w, t) {
+			return true
+		}
+	}
+	// Several words in any order: "bank estuary".
+	parts := strings.Fields(t)
+	if len(parts) < 2 {
+		return false
+	}
+	for _, p := range parts {
+		ok := false
+		for _, w := range words(name) {
+			if strings.HasPrefix(w, p) {
+				ok = true
+			}
+		}
+		if !ok {
+			return false
+		}
+	}
+	return true
+}

@@ -1,0 +1,86 @@
+package opening
+
+import (
+	"fmt"
+	"sort"
+	"strings"
+
+	"coatrack/internal/core/ledger"
+	"coatrack/internal/core/money"
+)
+
+// Uncleared is a check not yet presented or a deposit in transit as of the
+// cutover. It posts nothing: the bank opens at book balance. Amount is debit
+// positive: a deposit is positive, a check negative.
+type Uncleared struct {
+	ID     int64        `json:"id"`
+	Kind   string       `json:"kind" enum:"check,deposit"`
+	Day    ledger.Day   `json:"day"`
+	Number string       `json:"number"`
+	Payee  string       `json:"payee"`
+	Amount money.Amount `json:"amount" doc:"debit positive: a deposit is positive, a check negative"`
+	Record int          `json:"record"`
+}
+
+// BankTie is the equation by which the first reconciliation works: statement
+// balance + deposits in transit − uncleared checks = book balance.
+type BankTie struct {
+	Statement  money.Amount `json:"statement"`
+	Transit    money.Amount `json:"transit"`
+	Checks     money.Amount `json:"checks" doc:"as a positive sum"`
+	Expected   money.Amount `json:"expected"`
+	Book       money.Amount `json:"book"`
+	Difference money.Amount `json:"difference" doc:"expected less book"`
+}
+
+// TieBank adds the equation up.
+func TieBank(statement, book money.Amount, items []Uncleared) BankTie {
+	t := BankTie{Statement: statement, Book: book}
+	for _, i := range items {
+		if i.Amount >= 0 {
+			t.Transit += i.Amount
+		} else {
+			t.Checks -= i.Amount
+		}
+	}
+	t.Expected = t.Statement + t.Transit - t.Checks
+	t.Difference = t.Expected - t.Book
+	return t
+}
+
+// BankCauses lists items that would explain a difference, nearest first: half of
+// it (on the wrong side), listed twice, exactly it (cleared already), one like it
+// missing, two digits swapped.
+func BankCauses(t BankTie, items []Uncleared) []Cause {
+	if t.Difference == 0 {
+		return nil
+	}
+	var out []Cause
+	seen := map[string]Uncleared{}
+	for _, i := range items {
+		name := strings.Join(strings.Fields(i.Kind+" "+i.Number+" "+i.Payee), " ")
+		add := func(rank int, words string) {
+			out = append(out, Cause{Words: words, Record: i.Record, FactID: i.ID, Amount: i.Amount, Rank: rank, Name: name})
+		}
+		k := i.Number + "|" + i.Amount.String()
+		if first, dup := seen[k]; dup && i.Amount == t.Difference {
+			add(1, fmt.Sprintf("%s stands twice with %s (also as %s)", name, i.Amount.Abs().Plain(), strings.TrimSpace(first.Number+" "+first.Payee)))
+		}
+		seen[k] = i
+		switch {
+		case 2*i.Amount == t.Difference:
+			add(0, fmt.Sprintf("%s, %s, is half of it: a check taken for a deposit, or the other way round", name, i.Amount.Abs().Plain()))
+		case i.Amount == t.Difference:
+			add(2, fmt.Sprintf("%s is exactly %s: it may have cleared already", name, i.Amount.Abs().Plain()))
+		case i.Amount == -t.Difference:
+			add(3, fmt.Sprintf("%s is exactly %s: another like it may be missing", name, i.Amount.Abs().Plain()))
+		}
+		if t.Difference.Abs()%9 == 0 {
+			if s, ok := swapped(i.Amount, t.Difference); ok {
+				add(4, fmt.Sprintf("%s: with two digits swapped, %s instead of %s, it is gone", name, s.Plain(), i.Amount.Abs().Plain()))
+			}
+		}
+	}
+	sort.SliceStable(out, func(a, b int) bool { return out[a].Rank < out[b].Rank })
+	return out[:min(len(out), 12)]
+}

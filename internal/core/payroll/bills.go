@@ -1,0 +1,146 @@
+package payroll
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"coatrack/internal/core/ledger"
+	"coatrack/internal/core/money"
+)
+
+// BillLine is a line of a carrier's bill: a person's part and the employer's, or a
+// total that the bill does not divide. Amounts are positive costs.
+type BillLine struct {
+	FactID   int64
+	Name     string
+	Employee money.Amount
+	Employer money.Amount
+	Whole    money.Amount // not divided by the bill
+}
+
+// Total is what the line charges.
+func (l BillLine) Total() money.Amount { return l.Employee + l.Employer + l.Whole }
+
+// PlanPart is what the runs of a bill's month say of a person's plan.
+type PlanPart struct {
+	Name     string
+	Employee money.Amount // deducted
+	Employer money.Amount // contributed
+}
+
+// Gap is what explains a part of the difference between a carrier's bill and
+// payroll; positive is more on the bill.
+type Gap struct {
+	Words  string
+	Amount money.Amount
+}
+
+// Gaps explains a bill against payroll person by person: somebody on the bill and
+// not on the payroll, or the other way round, or another amount. The gaps add up
+// to bill less payroll exactly.
+func Gaps(bill []BillLine, paid []PlanPart) (out []Gap) {
+	left := map[string]money.Amount{}
+	name := map[string]string{}
+	var order []string
+	for _, p := range paid {
+		k := personKey(p.Name)
+		if _, ok := left[k]; !ok {
+			order = append(order, k)
+			name[k] = p.Name
+		}
+		left[k] += p.Employee + p.Employer
+	}
+	billed := map[string]money.Amount{}
+	var people []string
+	for _, l := range bill {
+		k := personKey(l.Name)
+		if k == "" {
+			if l.Total() != 0 {
+				out = append(out, Gap{"a line of the bill names nobody", l.Total()})
+			}
+			continue
+		}
+		if _, ok := billed[k]; !ok {
+			people = append(people, k)
+			if name[k] == "" {
+				name[k] = l.Name
+			}
+		}
+		billed[k] += l.Total()
+	}
+	for _, k := range people {
+		on, ok := left[k]
+		switch {
+		case !ok && billed[k] != 0:
+			out = append(out, Gap{name[k] + " is on the bill and not on the payroll", billed[k]})
+		case ok && billed[k] != on:
+			out = append(out, Gap{fmt.Sprintf("%s: bill %s, payroll %s", name[k], billed[k].Plain(), on.Plain()), billed[k] - on})
+		}
+		delete(left, k)
+	}
+	for _, k := range order {
+		if a, ok := left[k]; ok && a != 0 {
+			out = append(out, Gap{name[k] + " is on the payroll and not on the bill", -a})
+		}
+	}
+	return out
+}
+
+// personKey folds "Ames, Ann" and "Ann Ames" into one.
+func personKey(name string) string {
+	last, first, ok := strings.Cut(name, ",")
+	if ok {
+		name = first + " " + last
+	}
+	words := strings.Fields(fold(name))
+	slices.Sort(words)
+	return strings.Join(words, " ")
+}
+
+// BillAccounts are where a bill goes.
+type BillAccounts struct {
+	Liability int64 // of the plan; 0 with a fee invoice
+	Expense   int64 // the benefit's, or the fee's
+	From      int64 // what pays it: a bank account, or payables
+}
+
+// BillEntry posts a carrier's bill. Where the runs accrued the employer's part the
+// bill debits only the liability; else the employee part goes to the liability and
+// the employer's to expense. What the bill does not divide is divided by what the
+// runs deducted (employee, prefilled) and the rest is the employer's.
+func BillEntry(day ledger.Day, party, memo string, lines []BillLine, accrued bool, deducted money.Amount, a BillAccounts) ledger.Entry {
+	var employee, employer money.Amount
+	var owe, cost []ledger.Trace
+	room := deducted
+	for _, l := range lines {
+		room -= l.Employee
+	}
+	for _, l := range lines {
+		mine := l.Employee
+		whole := max(0, min(l.Whole, room))
+		mine += whole
+		room -= whole
+		rest := l.Total() - mine
+		if accrued {
+			mine, rest = l.Total(), 0
+		}
+		employee += mine
+		employer += rest
+		if mine != 0 {
+			owe = append(owe, ledger.Trace{FactID: l.FactID, Amount: mine})
+		}
+		if rest != 0 {
+			cost = append(cost, ledger.Trace{FactID: l.FactID, Amount: rest})
+		}
+	}
+	e := ledger.Entry{Day: day, Kind: "payment", Party: party, Method: "bill", Memo: memo}
+	if employee != 0 {
+		e.Lines = append(e.Lines, ledger.Line{AccountID: a.Liability, Amount: employee, Traces: owe})
+	}
+	if employer != 0 {
+		e.Lines = append(e.Lines, ledger.Line{AccountID: a.Expense, Amount: employer, Traces: cost})
+	}
+	e.Lines = append(e.Lines, ledger.Line{AccountID: a.From, Amount: -(employee + employer)})
+	return e
+}

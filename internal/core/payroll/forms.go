@@ -1,0 +1,279 @@
+package payroll
+
+import (
+	"slices"
+
+	"coatrack/internal/core/ledger"
+	"coatrack/internal/core/money"
+	"coatrack/internal/core/rulebook"
+)
+
+// Paying is one amount of the year: an employee's item on a check date, with what
+// it feeds.
+type Paying struct {
+	FactID   int64
+	Employee int64 // 0: the report gave totals only
+	Check    ledger.Day
+	ItemID   int64
+	Kind     Kind
+	Amount   money.Amount
+	Feeds    []Feed
+	Prior    bool // taken in as a figure, not posted
+}
+
+// Fed is an item's share in a box: why the box shows what it shows.
+type Fed struct {
+	ItemID   int64        `json:"item_id"`
+	Fraction string       `json:"fraction,omitempty"` // 1/3, or –1 where it lowers the box
+	Amount   money.Amount `json:"amount"`
+}
+
+// BoxSum is a box of a form with what feeds it.
+type BoxSum struct {
+	Box    string       `json:"box"`
+	Amount money.Amount `json:"amount"`
+	Fed    []Fed        `json:"fed"`
+	Capped money.Amount `json:"capped,omitempty"` // what the wage base keeps out
+}
+
+// fraction takes a part of a whole, rounded to the cent.
+func fraction(a money.Amount, f Feed) money.Amount {
+	n := int64(a) * f.Num
+	half := f.Den / 2
+	if n < 0 {
+		half = -half
+	}
+	return money.Amount((n + half) / f.Den)
+}
+
+// W2 adds the boxes of Form W-2 up for a year, per employee (0 is the total).
+// Box 3 and 7 together stop at the wage base, per employee; without a base in the
+// book nothing is cut off, and the caller says so.
+func W2(ps []Paying, year rulebook.Year) map[int64]map[string]BoxSum {
+	out := map[int64]map[string]BoxSum{}
+	for _, p := range ps {
+		for _, f := range p.Feeds {
+			if f.Form != "w2" {
+				continue
+			}
+			m := out[p.Employee]
+			if m == nil {
+				m = map[string]BoxSum{}
+				out[p.Employee] = m
+			}
+			m[f.Box] = m[f.Box].with(f.Box, p, f)
+		}
+	}
+	base, known := year.Amount("wage_base")
+	total := map[string]BoxSum{}
+	for who, m := range out {
+		if known && who != 0 {
+			b3, b7 := m["3"], m["7"]
+			if over := b3.Amount + b7.Amount - base; over > 0 {
+				// Wages count first; tips fill what is left under the base.
+				cut := min(over, b7.Amount)
+				b7.Amount -= cut
+				b7.Capped += cut
+				b3.Amount -= over - cut
+				b3.Capped += over - cut
+				m["3"] = b3
+				if b7.Box != "" {
+					m["7"] = b7
+				}
+			}
+		}
+		for box, s := range m {
+			t := total[box]
+			t.Box = box
+			t.Amount += s.Amount
+			t.Capped += s.Capped
+			for _, f := range s.Fed {
+				t.Fed = addFed(t.Fed, f)
+			}
+			total[box] = t
+		}
+	}
+	out[0] = total
+	return out
+}
+
+func (b BoxSum) with(box string, p Paying, f Feed) BoxSum {
+	b.Box = box
+	a := fraction(p.Amount, f)
+	b.Amount += a
+	b.Fed = addFed(b.Fed, Fed{ItemID: p.ItemID, Fraction: f.Words(), Amount: a})
+	return b
+}
+
+func addFed(fs []Fed, f Fed) []Fed {
+	for i := range fs {
+		if fs[i].ItemID == f.ItemID && fs[i].Fraction == f.Fraction {
+			fs[i].Amount += f.Amount
+			return fs
+		}
+	}
+	return append(fs, f)
+}
+
+// Words writes a fraction that is not the whole: "1/3", or "less" for what lowers
+// a box.
+func (f Feed) Words() string {
+	switch {
+	case f.Num == 1 && f.Den == 1:
+		return ""
+	case f.Num == -1 && f.Den == 1:
+		return "less"
+	}
+	return itoa(f.Num) + "/" + itoa(f.Den)
+}
+
+func itoa(n int64) string {
+	if n < 0 {
+		return "-" + itoa(-n)
+	}
+	if n < 10 {
+		return string(rune('0' + n))
+	}
+	return itoa(n/10) + string(rune('0'+n%10))
+}
+
+// QuarterOf tells the quarter of a check date: Form 941 goes by it.
+func QuarterOf(d ledger.Day) int {
+	if len(d) < 7 {
+		return 0
+	}
+	m := int(d[5]-'0')*10 + int(d[6]-'0')
+	return (m-1)/3 + 1
+}
+
+// Form941 adds the lines of Form 941 up for a quarter of the year's payings. The
+// base of line 5a is cut per employee by what was paid earlier in the year, line
+// 5d starts where an employee passes 200,000.00. Line 7 is the rounding of the
+// employees' share only: what was withheld less half of what 5a to 5c say, plus
+// 5d. headcount is line 1. What was withheld too little beyond rounding the
+// employer owes: it is returned as short, never put on line 7.
+func Form941(ps []Paying, year rulebook.Year, quarter, headcount int) (lines map[string]BoxSum, short money.Amount) {
+	lines = map[string]BoxSum{"1": {Box: "1", Amount: money.Amount(headcount) * 100}}
+	base, known := year.Amount("wage_base")
+	above, _ := year.Amount("medicare_extra_above")
+	ss, _ := year.Rate("social_security_rate")
+	med, _ := year.Rate("medicare_rate")
+	extra, _ := year.Rate("medicare_extra_rate")
+	before, beforeMed := map[int64]money.Amount{}, map[int64]money.Amount{}
+	sorted := slices.Clone(ps)
+	slices.SortStableFunc(sorted, func(a, b Paying) int {
+		if a.Check < b.Check {
+			return -1
+		} else if a.Check > b.Check {
+			return 1
+		}
+		return 0
+	})
+	var withheld money.Amount
+	for _, p := range sorted {
+		q := QuarterOf(p.Check)
+		if q > quarter {
+			continue
+		}
+		if q == quarter && (p.Kind == SocialSecurity || p.Kind == Medicare) {
+			withheld += p.Amount
+		}
+		for _, f := range p.Feeds {
+			if f.Form != "941" {
+				continue
+			}
+			a := fraction(p.Amount, f)
+			switch f.Box {
+			case "5a", "5b":
+				was := before[p.Employee]
+				before[p.Employee] += a
+				if known && p.Employee != 0 {
+					cut := under(was+a, base) - under(was, base)
+					if q == quarter && cut != a {
+						l := lines[f.Box]
+						l.Capped += a - cut
+						lines[f.Box] = l
+					}
+					a = cut
+				}
+			case "5c":
+				was := beforeMed[p.Employee]
+				beforeMed[p.Employee] += a
+				if p.Employee != 0 && q == quarter {
+					if over := max(0, was+a-above) - max(0, was-above); over != 0 {
+						l := lines["5d"]
+						l.Box = "5d"
+						l.Amount += over
+						l.Fed = addFed(l.Fed, Fed{ItemID: p.ItemID, Amount: over})
+						lines["5d"] = l
+					}
+				}
+			}
+			if q != quarter {
+				continue
+			}
+			l := lines[f.Box]
+			l.Box = f.Box
+			l.Amount += a
+			l.Fed = addFed(l.Fed, Fed{ItemID: p.ItemID, Fraction: f.Words(), Amount: a})
+			lines[f.Box] = l
+		}
+	}
+	put := func(box string, a money.Amount) { lines[box] = BoxSum{Box: box, Amount: a} }
+	both := (2 * ss).Of(lines["5a"].Amount) + (2 * ss).Of(lines["5b"].Amount) + (2 * med).Of(lines["5c"].Amount)
+	put("5e", both+extra.Of(lines["5d"].Amount))
+	put("6", lines["3"].Amount+lines["5e"].Amount)
+	share := ss.Of(lines["5a"].Amount) + ss.Of(lines["5b"].Amount) + med.Of(lines["5c"].Amount) + extra.Of(lines["5d"].Amount)
+	off := withheld - share
+	// Ordinary rounding is a fraction of a cent per employee and check; 2 cents per
+	// employee and quarter's run are beyond it.
+	limit := money.Amount(2 * max(1, headcount) * 7)
+	if off >= -limit && off <= limit {
+		put("7", off)
+	} else {
+		put("7", 0)
+		short = -off
+	}
+	put("10", lines["6"].Amount+lines["7"].Amount)
+	put("12", lines["10"].Amount)
+	return lines, short
+}
+
+func under(a, base money.Amount) money.Amount { return min(a, base) }
+
+// Form940 adds the lines of Form 940 up for the year. Line 5 is what each
+// employee was paid above the base after what is exempt.
+func Form940(ps []Paying, year rulebook.Year) map[string]BoxSum {
+	lines := map[string]BoxSum{}
+	base, _ := year.Amount("federal_unemployment_base")
+	rate, _ := year.Rate("federal_unemployment_rate")
+	taxable := map[int64]money.Amount{}
+	var exempt money.Amount
+	for _, p := range ps {
+		for _, f := range p.Feeds {
+			if f.Form != "940" {
+				continue
+			}
+			lines[f.Box] = lines[f.Box].with(f.Box, p, f)
+			a := fraction(p.Amount, f)
+			if f.Box == "3" {
+				taxable[p.Employee] += a
+			} else {
+				taxable[p.Employee] -= a
+				exempt += a
+			}
+		}
+	}
+	var over money.Amount
+	for who, t := range taxable {
+		if who != 0 {
+			over += max(0, t-base)
+		}
+	}
+	put := func(box string, a money.Amount) { lines[box] = BoxSum{Box: box, Amount: a} }
+	put("5", over)
+	put("6", exempt+over)
+	put("7", lines["3"].Amount-exempt-over)
+	put("8", rate.Of(lines["7"].Amount))
+	return lines
+}

@@ -1,0 +1,359 @@
+// Package payroll turns a provider's register into entries that agree with the
+// provider's reports and with the bank. It knows what each kind of item does
+// (handbook section 5), lays a run's plan in one of three shapes, holds the ties
+// of a run, and adds items up into form boxes. It never decides where an item
+// goes: that is a mapping a person made, and an item without one holds its run.
+//
+// Gross 2,400.00, taxes withheld 431.60, health after tax 60.00, employer taxes
+// 183.60, employer share of health 140.00: net 1,908.40; taxes owed 615.20, health
+// owed 200.00; expense 2,400.00 + 183.60 + 140.00. Drawing 615.20 brings the taxes
+// owed to zero, the carrier's bill of 200.00 the health owed.
+package payroll
+
+import (
+	"slices"
+	"strings"
+)
+
+// Section is where an item stands in a run, from gross to net and beside it.
+type Section string
+
+// The sections, in the order in which a run is read.
+const (
+	Earnings         Section = "Earnings"
+	Withheld         Section = "Withheld"
+	Deductions       Section = "Deductions"
+	Repaid           Section = "Repaid to employees"
+	NetPay           Section = "Net pay"
+	EmployerTaxes    Section = "Employer taxes"
+	EmployerBenefits Section = "Employer benefits"
+)
+
+// Sections lists the sections in order.
+var Sections = []Section{Earnings, Withheld, Deductions, Repaid, NetPay, EmployerTaxes, EmployerBenefits}
+
+// Facets of an item: what it needs answered. A fringe and a shareholder's health
+// come in and go out, so their second half is a contra, not a liability.
+const (
+	FacetExpense   = "expense"
+	FacetLiability = "liability"
+	FacetContra    = "contra"
+	FacetBank      = "bank"
+	FacetBoxes     = "boxes"
+)
+
+// Kind is what an item is, which decides what it does.
+type Kind string
+
+// The kinds of items.
+const (
+	Pay             Kind = "earnings"
+	Overtime        Kind = "overtime"
+	DoubleTime      Kind = "overtime at double pay"
+	Tips            Kind = "tips"
+	Fringe          Kind = "fringe without cash"
+	GroupLife       Kind = "group life above 50,000"
+	OwnerHealth     Kind = "health of a more-than-2 % shareholder"
+	Reimbursed      Kind = "expense repaid, accountable plan"
+	Allowance       Kind = "allowance, no accountable plan"
+	FederalIncome   Kind = "federal income tax"
+	SocialSecurity  Kind = "social security"
+	Medicare        Kind = "Medicare"
+	StateIncome     Kind = "state income tax"
+	LocalIncome     Kind = "local income tax"
+	StateDisability Kind = "state disability"
+	Health          Kind = "health before tax"
+	HealthAfter     Kind = "health after tax"
+	Retirement      Kind = "retirement before tax"
+	Roth            Kind = "retirement after tax"
+	HSA             Kind = "health savings"
+	DependentCare   Kind = "dependent care"
+	Garnishment     Kind = "garnishment"
+	Union           Kind = "union dues"
+	Advance         Kind = "advance repaid"
+	OtherDeduction  Kind = "other deduction"
+	Net             Kind = "net pay"
+	EmployerSS      Kind = "employer social security"
+	EmployerMed     Kind = "employer Medicare"
+	FederalUnemp    Kind = "federal unemployment"
+	StateUnemp      Kind = "state unemployment"
+	EmployerHealth  Kind = "employer health"
+	EmployerMatch   Kind = "employer retirement match"
+	EmployerHSA     Kind = "employer health savings"
+	EmployerOther   Kind = "other employer contribution"
+)
+
+// Feed says that an item feeds a box of a form with a fraction of its amount:
+// Num over Den, negative where it lowers the box.
+type Feed struct {
+	Form string `json:"form"` // w2, 941, 940
+	Box  string `json:"box"`
+	Num  int64  `json:"num"`
+	Den  int64  `json:"den"`
+}
+
+// Spec is what a kind of item does.
+type Spec struct {
+	Kind    Kind
+	Section Section
+	Facets  []string // accounts it needs; the expense side first
+	Agency  string   // federal, state, local, or the plan: the tag of its liability
+	Feeds   []Feed   // what it feeds unless a person says otherwise
+	Cash    bool     // it moves net pay
+}
+
+func feeds(boxes ...string) (out []Feed) {
+	for _, b := range boxes {
+		f := Feed{Num: 1, Den: 1}
+		if b[0] == '-' {
+			f.Num, b = -1, b[1:]
+		}
+		f.Form, f.Box, _ = strings.Cut(b, ":")
+		out = append(out, f)
+	}
+	return out
+}
+
+// wages feed every base: boxes 1, 3, 5, lines 2, 5a, 5c and federal unemployment.
+func wages(more ...string) []Feed {
+	return feeds(append([]string{"w2:1", "w2:3", "w2:5", "w2:16", "941:2", "941:5a", "941:5c", "940:3"}, more...)...)
+}
+
+// cafeteria is a deduction that lowers every base. On Form 940 it is among the
+// payments of line 3 (as part of gross) and exempt on a line of its own.
+func cafeteria(exempt string, more ...string) []Feed {
+	return feeds(append([]string{"-w2:1", "-w2:3", "-w2:5", "-w2:16", "-941:2", "-941:5a", "-941:5c", exempt}, more...)...)
+}
+
+func share(f []Feed, form, box string, num, den int64) []Feed {
+	return append(f, Feed{form, box, num, den})
+}
+
+// Specs lists the kinds with what they do (handbook section 5; the boxes follow
+// the General Instructions for Forms W-2 and W-3 and those of Forms 941 and 940).
+var Specs = []Spec{
+	{Pay, Earnings, []string{FacetExpense}, "", wages(), true},
+	{Overtime, Earnings, []string{FacetExpense}, "", share(wages(), "w2", "12TT", 1, 3), true},
+	{DoubleTime, Earnings, []string{FacetExpense}, "", share(wages(), "w2", "12TT", 1, 4), true},
+	{Tips, Earnings, []string{FacetExpense}, "", feeds("w2:1", "w2:5", "w2:7", "w2:16", "w2:12TP", "941:2", "941:5b", "941:5c", "940:3"), true},
+	{Fringe, Earnings, []string{FacetExpense, FacetContra}, "", wages("w2:14a"), false},
+	{GroupLife, Earnings, []string{FacetExpense, FacetContra}, "", wages("w2:12C", "940:4b"), false},
+	{OwnerHealth, Earnings, []string{FacetExpense, FacetContra}, "", feeds("w2:1", "w2:16", "w2:14a", "941:2", "940:3", "940:4a"), false},
+	{FederalIncome, Withheld, []string{FacetLiability}, "federal", feeds("w2:2", "941:3"), true},
+	{SocialSecurity, Withheld, []string{FacetLiability}, "federal", feeds("w2:4"), true},
+	{Medicare, Withheld, []string{FacetLiability}, "federal", feeds("w2:6"), true},
+	{StateIncome, Withheld, []string{FacetLiability}, "state", feeds("w2:17"), true},
+	{LocalIncome, Withheld, []string{FacetLiability}, "local", feeds("w2:19"), true},
+	{StateDisability, Withheld, []string{FacetLiability}, "state", nil, true},
+	{Health, Deductions, []string{FacetLiability}, "health", cafeteria("940:4a", "w2:12DD"), true},
+	{HealthAfter, Deductions, []string{FacetLiability}, "health", feeds("w2:12DD"), true},
+	{Retirement, Deductions, []string{FacetLiability}, "retirement", feeds("-w2:1", "-w2:16", "-941:2", "w2:12D"), true},
+	{Roth, Deductions, []string{FacetLiability}, "retirement", feeds("w2:12AA"), true},
+	{HSA, Deductions, []string{FacetLiability}, "health savings", cafeteria("940:4a", "w2:12W"), true},
+	{DependentCare, Deductions, []string{FacetLiability}, "dependent care", cafeteria("940:4d", "w2:10"), true},
+	{Garnishment, Deductions, []string{FacetLiability}, "garnishment", nil, true},
+	{Union, Deductions, []string{FacetLiability}, "union", nil, true},
+	{Advance, Deductions, []string{FacetLiability}, "advance", nil, true},
+	{OtherDeduction, Deductions, []string{FacetLiability}, "", nil, true},
+	{Reimbursed, Repaid, []string{FacetExpense}, "", nil, true},
+	{Allowance, Repaid, []string{FacetExpense}, "", wages(), true},
+	{Net, NetPay, []string{FacetBank}, "", nil, false},
+	{EmployerSS, EmployerTaxes, []string{FacetExpense, FacetLiability}, "federal", nil, false},
+	{EmployerMed, EmployerTaxes, []string{FacetExpense, FacetLiability}, "federal", nil, false},
+	{FederalUnemp, EmployerTaxes, []string{FacetExpense, FacetLiability}, "federal", nil, false},
+	{StateUnemp, EmployerTaxes, []string{FacetExpense, FacetLiability}, "state", nil, false},
+	{EmployerHealth, EmployerBenefits, []string{FacetExpense, FacetLiability}, "health", feeds("w2:12DD"), false},
+	{EmployerMatch, EmployerBenefits, []string{FacetExpense, FacetLiability}, "retirement", nil, false},
+	{EmployerHSA, EmployerBenefits, []string{FacetExpense, FacetLiability}, "health savings", feeds("w2:12W"), false},
+	{EmployerOther, EmployerBenefits, []string{FacetExpense, FacetLiability}, "", nil, false},
+}
+
+var specOf = func() map[Kind]Spec {
+	m := map[Kind]Spec{}
+	for _, s := range Specs {
+		m[s.Kind] = s
+	}
+	return m
+}()
+
+// SpecOf returns what a kind does; ok is false for no known kind.
+func SpecOf(k Kind) (Spec, bool) { s, ok := specOf[k]; return s, ok }
+
+// FeedsIn returns the boxes that a kind feeds in a tax year: until 2025 what now
+// is 14a was box 14, and tips and overtime had no code.
+func (s Spec) FeedsIn(year int) []Feed {
+	var out []Feed
+	for _, f := range s.Feeds {
+		if year < 2026 && f.Form == "w2" {
+			switch f.Box {
+			case "12TP", "12TT":
+				continue
+			case "14a":
+				f.Box = "14"
+			}
+		}
+		out = append(out, f)
+	}
+	return out
+}
+
+// word groups by which an item's category, code or name tells its kind. All words
+// of a group must be there; the first group that fits decides, so the narrower
+// ones stand first.
+var wordsOf = []struct {
+	employer bool // only on the employer's side
+	kind     Kind
+	groups   []string
+}{
+	{false, Net, []string{"net pay", "net amount", "take home", "net check", "net wages"}},
+	{true, EmployerSS, []string{"social security", "oasdi", "fica ss", "ss", "soc sec"}},
+	{true, EmployerMed, []string{"medicare", "fica med", "med"}},
+	{false, FederalUnemp, []string{"futa", "federal unemployment", "fed unemployment"}},
+	{false, StateUnemp, []string{"suta", "sui", "state unemployment", "unemployment", "state ui"}},
+	{true, EmployerHSA, []string{"hsa", "health savings"}},
+	{true, EmployerMatch, []string{"401k", "403b", "retirement", "match", "pension", "simple"}},
+	{true, EmployerHealth, []string{"health", "medical", "dental", "vision", "insurance"}},
+	{true, EmployerOther, []string{"benefit", "contribution"}},
+	{false, OwnerHealth, []string{"shareholder health", "2 shareholder", "s corp health", "scorp health", "owner health"}},
+	{false, GroupLife, []string{"group life", "gtl"}},
+	{false, Fringe, []string{"personal use", "fringe", "vehicle use", "imputed"}},
+	{false, SocialSecurity, []string{"social security", "oasdi", "fica ss", "soc sec", "ss ee", "ss tax"}},
+	{false, Medicare, []string{"medicare", "fica med"}},
+	{false, FederalIncome, []string{"federal income", "fed income", "fit", "federal withholding", "fed withholding", "fed wh", "federal tax", "federal wh"}},
+	{false, StateDisability, []string{"sdi", "state disability", "disability"}},
+	{false, LocalIncome, []string{"local", "city tax", "county tax"}},
+	{false, StateIncome, []string{"state income", "sit", "state withholding", "state wh", "state tax"}},
+	{false, Roth, []string{"roth"}},
+	{false, Retirement, []string{"401k", "403b", "retirement", "pension", "simple ira", "deferral"}},
+	{false, HSA, []string{"hsa", "health savings"}},
+	{false, DependentCare, []string{"dependent care", "dcfsa"}},
+	{false, HealthAfter, []string{"health after", "medical after", "dental after", "health post", "medical post"}},
+	{false, Health, []string{"health", "medical", "dental", "vision", "cafeteria"}},
+	{false, Garnishment, []string{"garnish", "child support", "levy", "wage order"}},
+	{false, Union, []string{"union", "dues"}},
+	{false, Advance, []string{"advance", "loan repay"}},
+	{false, Reimbursed, []string{"reimburs", "tool allowance", "mileage", "expense repaid", "per diem"}},
+	{false, Allowance, []string{"allowance", "stipend"}},
+	{false, DoubleTime, []string{"double time", "doubletime"}},
+	{false, Overtime, []string{"overtime", "ot"}},
+	{false, Tips, []string{"tips", "gratuit"}},
+	{false, Pay, []string{"regular", "salary", "salaries", "hourly", "wages", "sick", "vacation", "holiday", "pto", "bonus", "commission", "severance", "piece", "officer", "retro", "bereavement", "jury", "premium", "shift", "pay"}},
+}
+
+// Guess reads what an item is from the provider's category, its code and its
+// name. sure is false where only the section could be told, or nothing.
+func Guess(category, code, name string) (k Kind, why string, sure bool) {
+	cat, all := fold(category), fold(code+" "+name)
+	employer := isEmployer(cat) || isEmployer(all)
+	for _, w := range wordsOf {
+		if w.employer && !employer {
+			continue
+		}
+		for _, g := range w.groups {
+			if !hasWords(all, g) && !(cat != "" && !vagueCategory(cat) && hasWords(cat, g)) {
+				continue
+			}
+			s := specOf[w.kind]
+			if sec, ok := sectionOf(cat); ok && !together(sec, s.Section, employer) {
+				continue
+			}
+			if employer && s.Section != EmployerTaxes && s.Section != EmployerBenefits {
+				continue
+			}
+			return w.kind, "named “" + g + "”", true
+		}
+	}
+	if sec, ok := sectionOf(cat); ok {
+		switch sec {
+		case Deductions:
+			return OtherDeduction, "category " + category, false
+		case EmployerBenefits:
+			return EmployerOther, "category " + category, false
+		case Earnings:
+			return Pay, "category " + category, false
+		case Repaid:
+			return Reimbursed, "category " + category, false
+		}
+	}
+	return "", "", false
+}
+
+// together says whether a category's section can hold a kind's section: providers
+// put repaid expenses among earnings, and say "taxes" for both sides.
+func together(cat, kind Section, employer bool) bool {
+	switch {
+	case cat == kind:
+		return true
+	case cat == Earnings:
+		return kind == Repaid || kind == NetPay
+	case cat == Withheld:
+		return employer && kind == EmployerTaxes || kind == EmployerTaxes
+	case cat == Deductions:
+		return employer && kind == EmployerBenefits
+	case cat == EmployerTaxes:
+		return kind == EmployerBenefits
+	case cat == EmployerBenefits:
+		return kind == EmployerTaxes
+	}
+	return false
+}
+
+func isEmployer(s string) bool {
+	for _, w := range strings.Fields(s) {
+		switch w {
+		case "employer", "er", "company", "match", "matching", "employers":
+			return true
+		}
+	}
+	return false
+}
+
+func vagueCategory(cat string) bool {
+	_, ok := sectionOf(cat)
+	return ok
+}
+
+// sectionOf reads a provider's category.
+func sectionOf(cat string) (Section, bool) {
+	has := func(ws ...string) bool {
+		return slices.ContainsFunc(ws, func(w string) bool { return strings.Contains(cat, w) })
+	}
+	switch {
+	case cat == "":
+		return "", false
+	case has("net"):
+		return NetPay, true
+	case isEmployer(cat) && has("tax"):
+		return EmployerTaxes, true
+	case isEmployer(cat):
+		return EmployerBenefits, true
+	case has("earning", "gross", "pay", "wage"):
+		return Earnings, true
+	case has("tax", "withh"):
+		return Withheld, true
+	case has("deduct"):
+		return Deductions, true
+	case has("reimburs", "repaid"):
+		return Repaid, true
+	case has("benefit", "contribution"):
+		return EmployerBenefits, true
+	}
+	return "", false
+}
+
+func fold(s string) string {
+	s = strings.ToLower(strings.NewReplacer("(", "", ")", "", "%", " ", ".", " ", "-", " ", "_", " ", "/", " ", ",", " ", ":", " ").Replace(s))
+	return strings.Join(strings.Fields(s), " ")
+}
+
+// hasWords says whether the words of a group stand in a text: a word of three
+// letters or fewer as a whole word, a longer one as a beginning.
+func hasWords(text, group string) bool {
+	fields := strings.Fields(text)
+	for _, w := range strings.Fields(group) {
+		if !slices.ContainsFunc(fields, func(f string) bool { return f == w || len(w) > 3 && strings.HasPrefix(f, w) }) {
+			return false
+		}
+	}
+	return true
+}

@@ -1,0 +1,307 @@
+package payroll
+
+import (
+	"slices"
+	"strings"
+	"time"
+
+	"coatrack/internal/core/ledger"
+	"coatrack/internal/core/money"
+)
+
+// Officers is the group of those whose pay stands apart on the return, whatever
+// group the provider reports for them.
+const Officers = "officers"
+
+// Item is a provider's pay item with the kind that was settled for it.
+type Item struct {
+	LabelID int64
+	Code    string
+	Name    string
+	Kind    Kind // "" is not settled: it holds its run
+}
+
+// Cell is one amount of a run: an item of an employee (0: totals only), positive
+// in the item's own direction: earnings earned, tax withheld, cost borne.
+type Cell struct {
+	FactID   int64
+	ItemID   int64
+	Employee int64
+	Group    string
+	Amount   money.Amount
+}
+
+// Head is what a register says about itself.
+type Head struct {
+	Provider string
+	Company  string
+	From, To ledger.Day // the pay period
+	Check    ledger.Day
+	RunID    string // the provider's own, if it has one
+	Kind     string // regular, bonus, correction
+}
+
+// Identity tells a run from every other: the same period twice is caught even in
+// another file. Names are folded, so that "Regular" and "regular" are one.
+func (h Head) Identity() string {
+	kind := fold(h.Kind)
+	if kind == "" {
+		kind = "regular"
+	}
+	return strings.Join([]string{fold(h.Provider), fold(h.Company), string(h.Check), string(h.From) + ".." + string(h.To), kind, fold(h.RunID)}, "|")
+}
+
+// Check is a paper check of a run.
+type PaperCheck struct {
+	Employee int64
+	Number   string
+	Amount   money.Amount
+}
+
+// Run is a provider's payroll run.
+type Run struct {
+	Head     Head
+	Items    []Item // in the order of the report; those that are zero now stay
+	Cells    []Cell
+	Controls map[int64]money.Amount // by item, printed on the report
+	Summary  map[int64]money.Amount // by item, of the summary that joined it
+	ToDate   map[int64]money.Amount // by item, the provider's year to date
+	Checks   []PaperCheck           // paper checks; the rest of net is drawn
+	People   int
+	Turned   map[int64]bool // items that the register writes against their direction
+}
+
+// Item returns an item of the run.
+func (r *Run) Item(id int64) (Item, bool) {
+	for _, i := range r.Items {
+		if i.LabelID == id {
+			return i, true
+		}
+	}
+	return Item{}, false
+}
+
+// Sum adds an item up over the run.
+func (r *Run) Sum(item int64) (sum money.Amount) {
+	for _, c := range r.Cells {
+		if c.ItemID == item {
+			sum += c.Amount
+		}
+	}
+	return sum
+}
+
+// Section adds the items of a section up.
+func (r *Run) Section(s Section) (sum money.Amount) {
+	for _, i := range r.Items {
+		if k, ok := SpecOf(i.Kind); ok && k.Section == s {
+			sum += r.Sum(i.LabelID)
+		}
+	}
+	return sum
+}
+
+// NetShould is what net pay must be: cash earnings less withheld less deductions,
+// plus what is repaid. A fringe without cash comes in and goes out.
+func (r *Run) NetShould() (net money.Amount) {
+	for _, i := range r.Items {
+		s, ok := SpecOf(i.Kind)
+		if !ok || !s.Cash {
+			continue
+		}
+		switch s.Section {
+		case Earnings, Repaid:
+			net += r.Sum(i.LabelID)
+		case Withheld, Deductions:
+			net -= r.Sum(i.LabelID)
+		}
+	}
+	return net
+}
+
+// Net is the net pay that the report states; said is false where it does not.
+func (r *Run) Net() (net money.Amount, said bool) {
+	for _, i := range r.Items {
+		if i.Kind == Net {
+			net += r.Sum(i.LabelID)
+			said = true
+		}
+	}
+	if !said {
+		return r.NetShould(), false
+	}
+	return net, true
+}
+
+// Taxes is what the run owes to the agencies, both sides.
+func (r *Run) Taxes() (employee, employer money.Amount) {
+	return r.Section(Withheld), r.Section(EmployerTaxes)
+}
+
+// Signs finds the sections whose amounts the file writes against their direction,
+// so that they must be turned: withheld amounts negative on some reports. What
+// counts is where most of a section's money lies; a lone negative stays a
+// correction.
+func Signs(amounts map[Section]money.Amount) map[Section]bool {
+	out := map[Section]bool{}
+	for s, a := range amounts {
+		if a < 0 {
+			out[s] = true
+		}
+	}
+	return out
+}
+
+// Need is an answer that an item lacks or has: the item, the facet and the group
+// of employees it was seen with.
+type Need struct {
+	ItemID int64
+	Facet  string
+	Group  string
+	Amount money.Amount
+	Times  int
+}
+
+// Needs lists what the items of runs must have answered, each group apart, in the
+// order of the report. What is zero needs nothing until it moves.
+func Needs(items []Item, cells []Cell) []Need {
+	type key struct {
+		item  int64
+		facet string
+		group string
+	}
+	at := map[key]int{}
+	var out []Need
+	for _, i := range items {
+		s, ok := SpecOf(i.Kind)
+		if !ok {
+			continue
+		}
+		for _, f := range s.Facets {
+			for _, c := range cells {
+				if c.ItemID != i.LabelID || c.Amount == 0 {
+					continue
+				}
+				g := ""
+				if f == FacetExpense {
+					g = c.Group
+				}
+				k := key{i.LabelID, f, g}
+				n, seen := at[k]
+				if !seen {
+					n = len(out)
+					at[k] = n
+					out = append(out, Need{ItemID: i.LabelID, Facet: f, Group: g})
+				}
+				out[n].Amount += c.Amount
+				out[n].Times++
+			}
+		}
+	}
+	return out
+}
+
+// Groups lists the groups of a run's employees, officers last.
+func (r *Run) Groups() []string {
+	var out []string
+	for _, c := range r.Cells {
+		if c.Group != "" && !slices.Contains(out, c.Group) {
+			out = append(out, c.Group)
+		}
+	}
+	slices.SortFunc(out, func(a, b string) int {
+		if (a == Officers) != (b == Officers) {
+			if a == Officers {
+				return 1
+			}
+			return -1
+		}
+		return strings.Compare(a, b)
+	})
+	return out
+}
+
+// ItemKey is what an item is known by from run to run and from layout to layout:
+// its name, and whether it is the employer's.
+func ItemKey(category, code, name string) string {
+	side := "ee"
+	if k, _, _ := Guess(category, code, name); k != "" {
+		if s := specOf[k].Section; s == EmployerTaxes || s == EmployerBenefits {
+			side = "er"
+		}
+	} else if isEmployer(fold(category)) {
+		side = "er"
+	}
+	return side + ":" + fold(name)
+}
+
+// Line is a line of a bank statement, money in positive.
+type Line struct {
+	BatchID int64
+	Record  int
+	Day     ledger.Day
+	Amount  money.Amount
+	Words   string
+}
+
+// Match is a statement line offered for a draw; Off is what it differs by.
+type Match struct {
+	Draw Draw
+	Line Line
+	Off  money.Amount
+}
+
+// window is how many days before and after the check date a draw is looked for:
+// providers take taxes and fees up to a week later.
+const before, after = 4, 8
+
+// MatchDraws offers statement lines for draws: exact amounts first, the nearest
+// day of several; then near misses of up to near, with the difference named. A
+// line is offered once.
+func MatchDraws(draws []Draw, lines []Line, near money.Amount) (out []Match) {
+	used := map[[2]int64]bool{}
+	for _, exact := range []bool{true, false} {
+		for _, d := range draws {
+			if d.Kind == "check" || slices.ContainsFunc(out, func(m Match) bool { return m.Draw.Kind == d.Kind }) {
+				continue
+			}
+			best := -1
+			for i, l := range lines {
+				off := -l.Amount - d.Amount
+				if l.Amount >= 0 || used[[2]int64{l.BatchID, int64(l.Record)}] || exact && off != 0 || !exact && max(off, -off) > near {
+					continue
+				}
+				n := daysBetween(d.Day, l.Day)
+				if n < -before || n > after {
+					continue
+				}
+				if best < 0 || better(off, n, -lines[best].Amount-d.Amount, daysBetween(d.Day, lines[best].Day)) {
+					best = i
+				}
+			}
+			if best >= 0 {
+				l := lines[best]
+				used[[2]int64{l.BatchID, int64(l.Record)}] = true
+				out = append(out, Match{d, l, -l.Amount - d.Amount})
+			}
+		}
+	}
+	return out
+}
+
+func better(off money.Amount, days int, thanOff money.Amount, thanDays int) bool {
+	a, b := max(off, -off), max(thanOff, -thanOff)
+	if a != b {
+		return a < b
+	}
+	return max(days, -days) < max(thanDays, -thanDays)
+}
+
+func daysBetween(a, b ledger.Day) int {
+	x, err1 := time.Parse("2006-01-02", string(a))
+	y, err2 := time.Parse("2006-01-02", string(b))
+	if err1 != nil || err2 != nil {
+		return 1 << 20
+	}
+	return int(y.Sub(x).Hours() / 24)
+}

@@ -1,0 +1,457 @@
+package table
+
+import (
+	"fmt"
+	"regexp"
+	"slices"
+	"strings"
+	"unicode"
+
+	"coatrack/internal/core/chart"
+	"coatrack/internal/core/money"
+)
+
+// bodyState is what the classification carries from record to record.
+type bodyState struct {
+	began      bool // a data row was seen
+	debit      money.Amount
+	credit     money.Amount // as a positive sum
+	colD, colC money.Amount // the columns added up as they stand, negatives and all
+	signed     money.Amount // hypothesis: marks as they stand
+	normal     money.Amount // hypothesis: the account's normal side
+	kindless   int          // rows of unknown kind
+	rows       int
+	negatives  int
+	sides      int
+	section    string
+	sectionK   chart.Kind
+	marks      []mark // running sums where each section began
+
+	grand   int // index into SetAside of the grand total, -1
+	ended   bool
+	numbers seen
+	names   seen
+
+	currencies map[string]int
+	list       listState
+	tree       treeState
+}
+
+func (r *reader) start(quiet bool) {
+	r.quiet = quiet
+	l := r.body.list
+	r.body = bodyState{grand: -1, currencies: map[string]int{}, list: listState{flip: l.flip, doc: l.doc}}
+	r.out.Totals = Totals{}
+	r.other = ""
+}
+
+var (
+	pageLine = regexp.MustCompile(`(?i)^\W*(page|pg\.?|seite)\s*:?\s*\d+|\bpage \d+ (of|/) ?\d+\b`)
+	noteLine = regexp.MustCompile(`(?i)^\W*(printed|run (date|on|by)|generated|exported|prepared|accrual basis|cash basis|end of report|note[s:]?\b|\* |\*\*|unaudited|created|report (date|run|generated)|as of )`)
+	ruleLine = regexp.MustCompile(`^[\s\-=_–—*.]+$`)
+)
+
+// record classifies one record and, if it is data, reads it.
+func (r *reader) record(rec *Record) {
+	b := &r.body
+	if rec.Hidden && !r.quiet {
+		r.perCode["hidden"]++
+	}
+	chosen := r.opt.Settings.Rows[rec.No]
+	if chosen != "" && chosen != ClassRow {
+		if chosen == ClassBlank && filled(rec) > 0 {
+			chosen = ClassNote
+		}
+		r.aside(rec, chosen, "set aside by hand")
+		return
+	}
+	if r.other != "" && chosen != ClassRow {
+		if filled(rec) == 0 {
+			r.out.Totals.Blank++
+			r.class(rec, ClassBlank)
+			return
+		}
+		r.aside(rec, ClassNote, "belongs to another table: "+r.other)
+		return
+	}
+	if r.headRec > 0 && rec.No > r.headRec && chosen == "" && (r.list == nil || !r.hasFigure(rec)) && r.otherTable(rec) {
+		r.note("another-table", Notice, rec, 0, "another table begins here ("+r.other+"); its rows are set aside. Bring the same file again for what they are")
+		r.aside(rec, ClassNote, "the titles of another table: "+r.other)
+		return
+	}
+	if chosen == "" && r.headRec > 0 && rec.No > r.headRec && (r.plain(rec) || r.list != nil && r.plainItem(rec)) {
+		r.row(rec)
+		return
+	}
+	label, blank := r.label(rec)
+	if blank {
+		r.out.Totals.Blank++
+		if !r.quiet {
+			r.class(rec, ClassBlank)
+		}
+		return
+	}
+	if chosen == ClassRow {
+		r.row(rec)
+		return
+	}
+	if r.headFrom > 0 && rec.No < r.headFrom || r.headFrom == 0 && !b.began && filled(rec) == 1 && !r.hasFigure(rec) && r.headRec == 0 && r.as == AsTrialBalance && !headingLike(label) {
+		if strings.HasPrefix(label, "sep=") {
+			r.aside(rec, ClassNote, "names the delimiter")
+			return
+		}
+		r.aside(rec, ClassTitle, "above the column titles")
+		return
+	}
+	if rec.No == r.headRec || rec.No == r.headFrom {
+		r.aside(rec, ClassHeader, "column titles")
+		return
+	}
+	if r.headRec == 0 && r.plain(rec) {
+		r.row(rec)
+		return
+	}
+	all := joinCells(rec)
+	switch {
+	case ruleLine.MatchString(all):
+		r.aside(rec, ClassNote, "a ruled line")
+		return
+	case r.headRec > 0 && all == r.headText:
+		r.aside(rec, ClassPageHeader, "the column titles again")
+		return
+	case pageLine.MatchString(all) && !r.hasFigure(rec):
+		if b.began && !r.titleAgain(all) {
+			r.aside(rec, ClassPageFooter, "a page number")
+		} else {
+			r.aside(rec, ClassPageHeader, "a page number")
+		}
+		return
+	case r.titleAgain(all) && !r.hasFigure(rec):
+		r.aside(rec, ClassPageHeader, "a title line again")
+		return
+	case (noteLine.MatchString(all) || b.ended) && !r.hasDigits(rec) && !isCode(r.text(rec, r.cNum)):
+		r.aside(rec, ClassNote, "a remark, no figures")
+		return
+	}
+	if r.list != nil {
+		r.listRecord(rec, label)
+	} else if r.as == AsTrialBalance {
+		r.tbRecord(rec, label)
+	} else {
+		r.chartRecord(rec, label)
+	}
+}
+
+var partyTitle = regexp.MustCompile(`(?i)^(customer|client|vendor|supplier|employee|item|product)s?( (name|id|no\.?|number|code))?$`)
+
+// otherTable says whether a record is the column titles of another table on the
+// same page, such as customers below the accounts.
+func (r *reader) otherTable(rec *Record) bool {
+	if len(rec.Cells) == 0 || filled(rec) < 2 || r.list != nil && joinCells(rec) == r.headText {
+		return false
+	}
+	if r.list != nil {
+		return r.otherHead(rec)
+	}
+	first := ""
+	for _, c := range rec.Cells {
+		t := money.Trim(c.Text)
+		if t == "" {
+			continue
+		}
+		if strings.ContainsFunc(t, isDigit) || len(t) > 30 {
+			return false
+		}
+		if first == "" {
+			first = t
+			if !partyTitle.MatchString(t) {
+				return false
+			}
+		}
+	}
+	r.other = strings.ToLower(first)
+	return true
+}
+
+// plain says whether a record is data beyond doubt, the common case: it has an
+// account number, a name that names no total, and a figure.
+func (r *reader) plain(rec *Record) bool {
+	if r.as != AsTrialBalance || r.cNum < 0 || r.cName < 0 || r.cName >= len(rec.Cells) {
+		return false
+	}
+	num, name := r.text(rec, r.cNum), r.text(rec, r.cName)
+	return isCode(num) && name != "" && !totalish(name) && r.hasFigure(rec)
+}
+
+// plainItem says whether a record of a list of items is data beyond doubt: a
+// party, a number and a day of their own, a figure, and no word of a total.
+func (r *reader) plainItem(rec *Record) bool {
+	if !r.as.Items() || len(rec.Cells) == 0 {
+		return false
+	}
+	return r.col(Party) >= 0 && r.field(rec, Party) != "" && r.field(rec, DocNumber) != "" && dayish(r.field(rec, DateCol)) && !totalish(r.field(rec, Party)) && !totalish(rec.Cells[0].Text) && r.hasFigure(rec)
+}
+
+// dayish says whether text has the shape of a date in figures.
+func dayish(t string) bool {
+	if fastISO(t) != "" {
+		return true
+	}
+	_, _, _, ok := threeNumbers(t)
+	return ok
+}
+
+// totalish says whether text contains "total" or "sum of" in any case.
+func totalish(s string) bool {
+	for i := 0; i+4 < len(s); i++ {
+		if s[i]|0x20 == 't' && s[i+1]|0x20 == 'o' && s[i+2]|0x20 == 't' || s[i]|0x20 == 's' && s[i+1]|0x20 == 'u' && s[i+2]|0x20 == 'm' {
+			return true
+		}
+	}
+	return false
+}
+
+func (r *reader) titleAgain(all string) bool {
+	if !r.body.began || len(r.titles) == 0 {
+		return false
+	}
+	f := foldLine(all)
+	for _, t := range r.titles {
+		if t != "" && t == f {
+			return true
+		}
+	}
+	return false
+}
+
+// label is the first text of the record that is not in an amount column.
+func (r *reader) label(rec *Record) (string, bool) {
+	blank := true
+	label := ""
+	for i := range rec.Cells {
+		t := r.text(rec, i)
+		if t == "" {
+			continue
+		}
+		blank = false
+		if i < len(r.cols) && r.cols[i].Meaning == Ignore && money.Evidence(t) != money.EvBad {
+			continue // a figure in a column that is not used
+		}
+		if i != r.cSide && !slices.Contains(r.money, i) {
+			label = t
+			break
+		}
+	}
+	return label, blank
+}
+
+func (r *reader) hasFigure(rec *Record) bool {
+	for _, i := range r.money {
+		if i >= 0 {
+			if t, _ := r.amountText(rec, i); !money.IsNoFigure(t) {
+				return true
+			}
+		}
+	}
+	return false
+}
+
+// hasDigits says whether an amount cell holds any digit at all: words that a
+// delimiter pushed under an amount column are no figure.
+func (r *reader) hasDigits(rec *Record) bool {
+	for _, i := range r.money {
+		if t, _ := r.amountText(rec, i); strings.ContainsFunc(t, isDigit) {
+			return true
+		}
+	}
+	return false
+}
+
+func (r *reader) aside(rec *Record, class, reason string) {
+	r.out.Totals.SetAside++
+	if r.quiet {
+		return
+	}
+	r.class(rec, class)
+	r.out.Classes[class]++
+	if len(r.out.SetAside) < 20000 {
+		r.out.SetAside = append(r.out.SetAside, Aside{rec.No, rec.Line, class, joinCells(rec), reason})
+	}
+}
+
+func (r *reader) tbRecord(rec *Record, label string) {
+	b := &r.body
+	num := r.text(rec, r.cNum)
+	figure := r.hasFigure(rec)
+	if num != "" && r.text(rec, r.cName) == "" && (!strings.ContainsFunc(num, unicode.IsDigit) || isTotal(strings.ToLower(num)) || strings.ContainsRune(num, ' ')) {
+		num = "" // a heading, remark or total standing in the number column
+	}
+	if r.cBoth >= 0 && num == "" {
+		if n, _, ok := splitNumName(r.text(rec, r.cBoth)); ok {
+			num = n
+		}
+	}
+	low := strings.ToLower(strings.Trim(label, " .:*"))
+	if !figure {
+		if r.restOf(rec) && num == "" {
+			if b.ended {
+				r.aside(rec, ClassNote, "below the total, no figures")
+				return
+			}
+			r.beginSection(rec, label)
+			return
+		}
+		if num == "" && r.text(rec, r.cOut) == "" {
+			if b.ended || len(label) > 80 {
+				r.aside(rec, ClassNote, "no figures")
+			} else {
+				r.beginSection(rec, label)
+			}
+			return
+		}
+		r.row(rec)
+		return
+	}
+	total := isTotal(low)
+	if total && num != "" {
+		// An account can be named "Total ..."; a total that repeats a number
+		// already used, or adds up, is a total.
+		_, used := b.numbers.get(num)
+		total = used || r.addsUp(rec)
+		if !total && grandWords[low] {
+			total = true
+		}
+	}
+	switch {
+	case total:
+		r.total(rec, low, grandWords[low])
+	case label == "":
+		r.total(rec, "", true)
+	default:
+		r.row(rec)
+	}
+}
+
+// restOf says whether only the label cell is filled.
+func (r *reader) restOf(rec *Record) bool { return filled(rec) == 1 }
+
+func (r *reader) read(t string, stored bool) (money.Amount, money.Mark, error) {
+	if stored {
+		return money.Read(t, '.')
+	}
+	return money.Read(t, r.dec)
+}
+
+func (r *reader) refuse(rec *Record, code string, col int, msg string) *Finding {
+	r.out.Totals.Refused++
+	if !r.quiet {
+		r.class(rec, ClassRefused)
+	}
+	return r.note(code, RefuseRow, rec, col, msg)
+}
+
+// base reads what every row has: number, name, parent, kind.
+func (r *reader) base(rec *Record) Row {
+	row := Row{Record: rec.No, Line: rec.Line, Section: r.body.section}
+	row.Number = strings.TrimPrefix(r.text(rec, r.cNum), "'")
+	row.Name = oneLineIfNeeded(r.text(rec, r.cName))
+	if r.cBoth >= 0 && row.Number == "" {
+		if n, name, ok := splitNumName(r.text(rec, r.cBoth)); ok {
+			row.Number, row.Name = n, name
+		} else {
+			row.Name = oneLineIfNeeded(r.text(rec, r.cBoth))
+		}
+	}
+	row.Parent = r.text(rec, r.cParent)
+	row.Outside = r.text(rec, r.cOut)
+	if w := r.text(rec, r.cKind); w != "" {
+		if k, s, ok := chart.KindOf(w); ok {
+			row.Kind, row.Sort = string(k), string(s)
+		} else {
+			row.Kind = w
+		}
+	} else if r.body.sectionK != "" {
+		row.Kind = string(r.body.sectionK)
+	}
+	return row
+}
+
+func oneLineIfNeeded(s string) string {
+	if strings.ContainsAny(s, "\n\r\t") || strings.Contains(s, "  ") || strings.Contains(s, "\u00a0") {
+		return oneLine(s)
+	}
+	return s
+}
+
+func (r *reader) row(rec *Record) {
+	if r.list != nil {
+		r.listRow(rec)
+		return
+	}
+	if r.as == AsChart {
+		r.chartRow(rec)
+		return
+	}
+	if extra := r.extra(rec); extra > 0 {
+		f := r.refuse(rec, "too-many-cells", extra, fmt.Sprintf("the row has %d cells where the columns end at %d; a thousands sign or delimiter inside a value may have split it", len(rec.Cells), len(r.cols)))
+		f.Text = joinCells(rec)
+		return
+	}
+	row := r.base(rec)
+	if row.Number == "" && row.Name == "" && row.Outside == "" {
+		r.refuse(rec, "no-label", r.firstAmount(rec), "an amount without an account; give it a name, or set the row aside")
+		return
+	}
+	if !r.amount(rec, &row) {
+		return
+	}
+	b := &r.body
+	if b.ended {
+		r.unended()
+	}
+	b.began = true
+	b.rows++
+	r.out.Totals.Rows++
+	if row.Amount >= 0 {
+		r.out.Totals.Debit += row.Amount
+		b.debit += row.Amount
+	} else {
+		r.out.Totals.Credit -= row.Amount
+		b.credit -= row.Amount
+	}
+	if r.quiet {
+		return
+	}
+	r.class(rec, ClassRow)
+	key := row.Outside
+	if key == "" {
+		key = row.Number
+	}
+	if key == "" {
+		key = "\x00" + strings.ToLower(row.Section+"\x00"+row.Parent+"\x00"+row.Name)
+	}
+	if first, dup := b.numbers.get(key); dup {
+		sev, what := Hold, "the account stands in row "+itoa(first)+" already; set one aside, or both will be taken in"
+		if row.Amount == 0 {
+			sev = Notice
+		}
+		r.note("duplicate-account", sev, rec, max(r.cNum, r.cName, 0)+1, what)
+	} else {
+		b.numbers.put(key, rec.No)
+	}
+	if r.opt.Row != nil {
+		r.opt.Row(row)
+	} else {
+		r.out.Rows = append(r.out.Rows, row)
+	}
+}
+
+// extra returns the first filled cell beyond the columns, 0 if there is none.
+func (r *reader) extra(rec *Record) int {
+	for i := len(r.cols); i < len(rec.Cells); i++ {
+		if money.Trim(rec.Cells[i].Text) != "" {
+			return i + 1
+		}
+	}
+	return 0
+}

@@ -1,0 +1,616 @@
+package table
+
+import (
+	"slices"
+	"sort"
+	"strings"
+	"unicode"
+
+	"coatrack/internal/core/chart"
+	"coatrack/internal/core/money"
+)
+
+// headWords maps the titles of outside columns to meanings, folded by foldHead.
+var headWords = map[string]string{
+	"no": Number, "nr": Number, "num": Number, "number": Number, "account no": Number, "account number": Number, "acct no": Number, "acct": Number, "acct number": Number, "acct num": Number, "account num": Number, "code": Number, "account code": Number, "gl code": Number, "gl account": Number, "gl no": Number, "gl number": Number, "gl": Number, "ledger code": Number, "nominal code": Number, "account id": OutsideID, "a/c no": Number, "a/c": Number, "ac no": Number, "account nr": Number, "acct code": Number, "nominal": Number,
+	"name": Name, "account": Name, "account name": Name, "account title": Name, "acct name": Name, "title": Name, "ledger account": Name, "account description": Name, "full name": Name, "description": Name, "ledger": Name, "particulars": Name, "account full name": Name, "gl account name": Name, "nominal name": Name, "gl name": Name,
+	"id": OutsideID, "internal id": OutsideID, "external id": OutsideID, "outside id": OutsideID, "guid": OutsideID, "system id": OutsideID,
+	"parent": Parent, "parent account": Parent, "parent no": Parent, "parent number": Parent, "parent name": Parent, "sub account of": Parent, "subaccount of": Parent, "parent code": Parent, "rolls up to": Parent,
+	"kind": KindCol, "type": KindCol, "account type": KindCol, "class": KindCol, "classification": KindCol, "category": KindCol, "account class": KindCol, "acct type": KindCol, "group": KindCol, "account category": KindCol, "account kind": KindCol,
+	"level": Level, "depth": Level, "indent": Level, "outline level": Level, "sort": SortCol, "sub type": SortCol, "subtype": SortCol, "detail type": SortCol, "detail": SortCol, "account sort": SortCol,
+	"normal side": Normal, "normal balance": Normal, "normal": Normal, "active": ActiveCol, "status": ActiveCol, "is active": ActiveCol, "inactive": ActiveCol, "notes": Note, "note": Note, "memo": Note, "comment": Note, "tax code": TaxCode, "default tax code": TaxCode, "tax": TaxCode,
+	"debit": Debit, "debits": Debit, "dr": Debit, "debit amount": Debit, "debit balance": Debit, "closing debit": Debit, "closing dr": Debit, "ending debit": Debit, "balance dr": Debit, "dr balance": Debit, "debit usd": Debit, "closing balance debit": Debit, "closing balance dr": Debit, "ending balance debit": Debit, "year to date debit": Debit, "ytd debit": Debit, "final debit": Debit,
+	"credit": Credit, "credits": Credit, "cr": Credit, "credit amount": Credit, "credit balance": Credit, "closing credit": Credit, "closing cr": Credit, "ending credit": Credit, "balance cr": Credit, "cr balance": Credit, "credit usd": Credit, "closing balance credit": Credit, "closing balance cr": Credit, "ending balance credit": Credit, "year to date credit": Credit, "ytd credit": Credit, "final credit": Credit,
+	"amount": Amount, "balance": Amount, "closing balance": Amount, "ending balance": Amount, "net": Amount, "total": Amount, "final balance": Amount, "net balance": Amount, "ytd balance": Amount, "year to date": Amount, "ytd": Amount, "closing": Amount, "balance usd": Amount, "amount usd": Amount, "net amount": Amount, "current balance": Amount, "value": Amount, "saldo": Amount, "net change": Amount,
+	"dr/cr": Side, "d/c": Side, "dc": Side, "drcr": Side, "side": Side, "debit/credit": Side, "cr/dr": Side, "dr or cr": Side, "d/k": Side, "sign": Side, "db/cr": Side,
+}
+
+// earlier marks columns of another moment: opening balances, movements, last
+// year. Where a file has them beside closing columns, closing wins.
+var earlier = []string{"opening", "beginning", "movement", "activity", "prior", "previous", "last year", "budget", "start", "change", "period"}
+
+func foldHead(s string) string {
+	s = strings.ToLower(money.Trim(s))
+	s = strings.NewReplacer("\n", " ", "\r", " ", ".", "", "#", " no ", "_", " ", "(", " ", ")", " ", "$", " ", ":", "", "-", " ", "*", "").Replace(s)
+	s = strings.Join(strings.Fields(s), " ")
+	s = strings.ReplaceAll(s, " / ", "/")
+	return s
+}
+
+// headMeaning reads a column title. when is "earlier" for columns of another
+// moment than the balance looked for.
+func headMeaning(title string, as As) (meaning, when string) {
+	if l := lists[as]; l != nil {
+		return l.meaning(title), ""
+	}
+	f := foldHead(title)
+	if f == "" {
+		return "", ""
+	}
+	if m, ok := headWords[f]; ok {
+		return fit(m, f, as), ""
+	}
+	for _, e := range earlier {
+		if strings.Contains(f, e) {
+			when = "earlier"
+		}
+	}
+	words := strings.Fields(strings.ReplaceAll(f, "/", " "))
+	last := ""
+	if len(words) > 0 {
+		last = words[len(words)-1]
+	}
+	has := func(w string) bool { return slices.Contains(words, w) }
+	switch {
+	case has("dr") && has("cr") || has("debit") && has("credit"): // "Balance Dr/(Cr)": one signed column
+		return fit(Amount, f, as), when
+	case last == "debit" || last == "debits" || last == "dr" || strings.HasPrefix(f, "debit "):
+		return fit(Debit, f, as), when
+	case last == "credit" || last == "credits" || last == "cr" || strings.HasPrefix(f, "credit "):
+		return fit(Credit, f, as), when
+	case strings.HasPrefix(f, "balance") || strings.HasSuffix(f, "balance") || strings.HasPrefix(f, "amount") || strings.HasSuffix(f, "amount"):
+		return fit(Amount, f, as), when
+	case when == "earlier":
+		return "", when
+	case strings.Contains(f, "account") && strings.Contains(f, "name"):
+		return fit(Name, f, as), ""
+	case strings.Contains(f, "account") && (last == "number" || last == "no" || last == "code"):
+		return fit(Number, f, as), ""
+	case strings.Contains(f, "parent"):
+		return Parent, ""
+	}
+	return "", when
+}
+
+// fit drops meanings that the purpose does not have.
+func fit(m, f string, as As) string {
+	if as == AsChart {
+		switch m {
+		case Debit, Credit, Amount, Side:
+			return Ignore
+		}
+	} else {
+		switch m {
+		case SortCol:
+			return KindCol
+		case Normal, ActiveCol, Note, TaxCode, Level:
+			return Ignore
+		}
+	}
+	return m
+}
+
+// heads finds the header among the first records: the record in which most
+// cells are known titles, if need be together with the one above it (merged
+// heads: "Closing" over "Debit", "Credit").
+func (r *reader) heads(sample []*Record) {
+	set := r.opt.Settings
+	if set.HeaderRow < 0 {
+		r.headless(sample)
+		return
+	}
+	best, bestScore, two := -1, 0, false
+	for i, rec := range sample {
+		if set.HeaderRow > 0 && rec.No != set.HeaderRow {
+			continue
+		}
+		score, double := r.headScore(rec, nil), false
+		if i > 0 && set.HeaderRow == 0 || set.HeaderRow > 0 && i > 0 && score == 0 {
+			if s := r.headScore(rec, sample[i-1]); s > score && r.textOnly(sample[i-1]) && filled(sample[i-1]) > 1 {
+				score, double = s, true
+			}
+		}
+		if set.HeaderRow > 0 && score == 0 {
+			score = 1
+		}
+		if score > bestScore {
+			best, bestScore, two = i, score, double
+		}
+	}
+	if best < 0 || bestScore < 2 && set.HeaderRow == 0 {
+		r.headless(sample)
+		return
+	}
+	rec := sample[best]
+	r.headRec = rec.No
+	r.headFrom = rec.No
+	titles := make([]string, len(rec.Cells))
+	for j, c := range rec.Cells {
+		titles[j] = oneLine(c.Text)
+	}
+	if two {
+		r.headFrom = sample[best-1].No
+		up := spread(sample[best-1], len(titles))
+		for len(titles) < len(up) {
+			titles = append(titles, "")
+		}
+		for j := range titles {
+			if m, _ := headMeaning(titles[j], r.as); m == "" || money.Trim(up[j]) != "" {
+				titles[j] = strings.TrimSpace(up[j] + " " + titles[j])
+			}
+		}
+	}
+	r.headText = joinCells(rec)
+	r.assign(titles)
+}
+
+func (r *reader) headScore(rec, above *Record) int {
+	if r.opt.Settings.HeaderRow == 0 {
+		for _, c := range rec.Cells {
+			// A row with money in it is no row of titles; a year can be a title.
+			if t := money.Trim(c.Text); c.Stored != "" || money.Evidence(t) != money.EvBad && !isYear(t) {
+				return 0
+			}
+		}
+	}
+	n, seen := 0, map[string]bool{}
+	var up []string
+	if above != nil {
+		up = spread(above, len(rec.Cells))
+	}
+	for j, c := range rec.Cells {
+		t := c.Text
+		if above != nil && j < len(up) && up[j] != "" {
+			t = up[j] + " " + t
+		}
+		if len(t) > 60 {
+			return 0
+		}
+		m, _ := headMeaning(t, r.as)
+		if m == "" && above != nil {
+			m, _ = headMeaning(c.Text, r.as)
+		}
+		if m != "" && !seen[m] {
+			n += 2
+			seen[m] = true
+		} else if m != "" {
+			n++
+		}
+	}
+	if r.list != nil {
+		for _, k := range r.list.keys {
+			if seen[k] {
+				return n
+			}
+		}
+		return n / 2
+	}
+	if seen[Name] || seen[Number] || seen[NumName] || seen[OutsideID] {
+		return n
+	}
+	if r.as == AsTrialBalance && (seen[Debit] && seen[Credit] || seen[Amount]) {
+		return n
+	}
+	return n / 2
+}
+
+// spread fills the empty cells of an upper head to the right.
+func spread(rec *Record, n int) []string {
+	out := make([]string, 0, n)
+	cur := ""
+	for j := 0; j < max(n, len(rec.Cells)); j++ {
+		if j < len(rec.Cells) {
+			if t := oneLine(rec.Cells[j].Text); t != "" {
+				cur = t
+			}
+		}
+		out = append(out, cur)
+	}
+	return out
+}
+
+func (r *reader) textOnly(rec *Record) bool {
+	for _, c := range rec.Cells {
+		if t := money.Trim(c.Text); t != "" {
+			if e := money.Evidence(t); e != money.EvBad {
+				return false
+			}
+		}
+	}
+	return true
+}
+
+func filled(rec *Record) int {
+	n := 0
+	for _, c := range rec.Cells {
+		if money.Trim(c.Text) != "" {
+			n++
+		}
+	}
+	return n
+}
+
+// assign gives each column its meaning from its title, then from the settings.
+func (r *reader) assign(titles []string) {
+	r.cols = make([]Column, len(titles))
+	taken := map[string]int{}
+	if r.list != nil {
+		for i, t := range titles {
+			r.cols[i] = Column{Index: i + 1, Title: oneLine(t), Meaning: Ignore}
+			if m := r.list.meaning(t); m != "" && m != Ignore && !has(taken, m) {
+				taken[m] = i
+				r.cols[i].Meaning = m
+			}
+		}
+		return
+	}
+	type cand struct {
+		i    int
+		when string
+	}
+	var debits, credits, amounts []cand
+	type datedCol struct {
+		i   int
+		day string
+	}
+	var dated []datedCol
+	for i, t := range titles {
+		m, when := headMeaning(t, r.as)
+		if m == "" && r.as == AsTrialBalance && when == "" {
+			if day := titleDay(t); day != "" {
+				dated = append(dated, datedCol{i, day})
+			}
+		}
+		r.cols[i] = Column{Index: i + 1, Title: oneLine(t), Meaning: Ignore}
+		switch m {
+		case "":
+		case Debit:
+			debits = append(debits, cand{i, when})
+		case Credit:
+			credits = append(credits, cand{i, when})
+		case Amount:
+			amounts = append(amounts, cand{i, when})
+		default:
+			if prev, dup := taken[m]; dup {
+				// "Account" and "Account name", "Account" and "Description":
+				// the first is then the number.
+				if m == Name && foldHead(titles[prev]) == "account" && !has(taken, Number) {
+					r.cols[prev].Meaning = Number
+					taken[Number] = prev
+					r.cols[i].Meaning = Name
+					taken[Name] = i
+				} else if m == Name && foldHead(t) == "account" && !has(taken, Number) {
+					r.cols[i].Meaning = Number
+					taken[Number] = i
+				} else if m == Name && r.as == AsChart && foldHead(t) == "description" {
+					r.cols[i].Meaning = Note
+				}
+				continue
+			}
+			taken[m] = i
+			r.cols[i].Meaning = m
+		}
+	}
+	if len(debits)+len(credits)+len(amounts) == 0 {
+		// Columns headed by years or days: the latest is the balance looked for.
+		sort.SliceStable(dated, func(a, b int) bool { return dated[a].day < dated[b].day })
+		for _, d := range dated {
+			amounts = append(amounts, cand{d.i, ""})
+		}
+	}
+	now := func(c []cand) (out []int) {
+		for _, x := range c {
+			if x.when == "" {
+				out = append(out, x.i)
+			}
+		}
+		if len(out) == 0 {
+			for _, x := range c {
+				out = append(out, x.i)
+			}
+		}
+		return out
+	}
+	d, c, a := now(debits), now(credits), now(amounts)
+	// A person may also point at columns of another moment.
+	if n := r.opt.Settings.Amounts; n > 0 {
+		for i, x := range debits {
+			if x.i+1 == n && i < len(credits) {
+				d, c = []int{x.i}, []int{credits[i].i}
+			}
+		}
+		for _, x := range amounts {
+			if x.i+1 == n {
+				a = []int{x.i}
+			}
+		}
+	}
+	if len(d) > 0 && len(c) > 0 {
+		pick := len(d) - 1
+		if len(d) > 1 && len(d) == len(c) {
+			pick = r.which(d, titles, "pairs of debit and credit columns; the last one is read as the closing balance")
+		}
+		r.cols[d[pick]].Meaning = Debit
+		r.cols[c[min(pick, len(c)-1)]].Meaning = Credit
+	} else if len(a) > 0 {
+		pick := len(a) - 1
+		if len(a) > 1 {
+			pick = r.which(a, titles, "amount columns; the last one is read")
+		}
+		r.cols[a[pick]].Meaning = Amount
+	} else if len(d)+len(c) == 1 {
+		r.cols[append(d, c...)[0]].Meaning = Amount
+	}
+}
+
+// which says which of several amount columns is meant: the one a person chose,
+// else the last one, and asks.
+func (r *reader) which(cols []int, titles []string, what string) int {
+	if n := r.opt.Settings.Amounts; n > 0 {
+		for k, x := range cols {
+			if x+1 == n {
+				return k
+			}
+		}
+	}
+	q := Question{Key: "amount_columns", Why: "there are " + itoa(len(cols)) + " " + what + " until you say which it is"}
+	for _, x := range cols {
+		q.Choices = append(q.Choices, Choice{itoa(x + 1), "column " + ColumnLetters(x+1) + ", " + oneLine(titles[x])})
+	}
+	r.ask(q)
+	return len(cols) - 1
+}
+
+func isYear(t string) bool {
+	return len(t) == 4 && (strings.HasPrefix(t, "19") || strings.HasPrefix(t, "20")) && isCode(t)
+}
+
+// titleDay reads a column title that is a year or a day, as an ISO date.
+func titleDay(t string) string {
+	t = money.Trim(t)
+	if isYear(t) {
+		return t + "-12-31"
+	}
+	day, _, _ := FindDay(t, "")
+	return day
+}
+
+// findSide finds a column of Dr and Cr words that has no title of its own.
+func (r *reader) findSide(sample []*Record) {
+	if r.as != AsTrialBalance || r.cAmt < 0 || r.cSide >= 0 {
+		return
+	}
+	for i := range r.cols {
+		if r.cols[i].Meaning != Ignore || r.opt.Settings.Columns[i+1] != "" {
+			continue
+		}
+		yes, no := 0, 0
+		for _, rec := range sample {
+			if rec.No <= r.headRec || i >= len(rec.Cells) {
+				continue
+			}
+			switch t := money.Trim(rec.Cells[i].Text); {
+			case t == "":
+			case money.Side(t) != 0:
+				yes++
+			default:
+				no++
+			}
+		}
+		if yes > 1 && no == 0 {
+			r.cSide = i
+			r.cols[i].Meaning = Side
+			return
+		}
+	}
+}
+
+func has(m map[string]int, k string) bool { _, ok := m[k]; return ok }
+
+// headless works the columns out from what stands in them.
+func (r *reader) headless(sample []*Record) {
+	if r.opt.Settings.HeaderRow == 0 {
+		r.note("no-header", Notice, nil, 0, "no row of column titles was found; the columns were taken from what stands in them")
+	}
+	width := 0
+	for _, rec := range sample {
+		width = max(width, len(rec.Cells))
+	}
+	type stat struct{ text, num, code, amt, side, kind, n int }
+	st := make([]stat, width)
+	for _, rec := range sample {
+		if filled(rec) < 2 {
+			continue
+		}
+		for j, c := range rec.Cells {
+			t := money.Trim(c.Text)
+			if t == "" {
+				continue
+			}
+			s := &st[j]
+			s.n++
+			ev := money.Evidence(t)
+			switch {
+			case money.Side(t) != 0:
+				s.side++
+			case isCode(t):
+				s.code++
+				if ev != money.EvBad {
+					s.num++
+				}
+			case ev != money.EvBad:
+				s.amt++
+				s.num++
+			default:
+				if _, _, ok := chart.KindOf(t); ok {
+					s.kind++
+				}
+				s.text++
+			}
+		}
+	}
+	r.cols = make([]Column, width)
+	if r.list != nil {
+		for j := range r.cols {
+			r.cols[j] = Column{Index: j + 1, Meaning: Ignore}
+		}
+		return
+	}
+	var amts []int
+	num, name := -1, -1
+	for j := range st {
+		r.cols[j] = Column{Index: j + 1, Meaning: Ignore}
+		s := st[j]
+		switch {
+		case s.n == 0:
+		case s.side*2 > s.n && r.as == AsTrialBalance:
+			r.cols[j].Meaning = Side
+		case s.kind*10 > s.n*8 && name >= 0:
+			r.cols[j].Meaning = KindCol
+		case s.text*2 > s.n && name < 0:
+			name = j
+			r.cols[j].Meaning = Name
+		case s.code*10 > s.n*8 && num < 0 && name < 0:
+			num = j
+			r.cols[j].Meaning = Number
+		case s.num*10 > s.n*6 && (s.amt > 0 || name >= 0):
+			amts = append(amts, j)
+		}
+	}
+	if r.as == AsTrialBalance {
+		switch len(amts) {
+		case 0:
+		case 1:
+			r.cols[amts[0]].Meaning = Amount
+		default:
+			r.cols[amts[len(amts)-2]].Meaning = Debit
+			r.cols[amts[len(amts)-1]].Meaning = Credit
+		}
+	}
+}
+
+// isCode says whether text looks like an account number rather than money.
+func isCode(t string) bool {
+	if t == "" || len(t) > 20 {
+		return false
+	}
+	digits := 0
+	for _, c := range t {
+		switch {
+		case unicode.IsDigit(c):
+			digits++
+		case c == '-' || c == '.' || c == '/' || c >= 'A' && c <= 'Z':
+		default:
+			return false
+		}
+	}
+	return digits >= 2 && !strings.HasPrefix(t, "-") && (len(t) < 3 || t[len(t)-3] != '.')
+}
+
+// override applies the columns a person chose.
+func (r *reader) override() {
+	for i, m := range r.opt.Settings.Columns {
+		for len(r.cols) < i {
+			r.cols = append(r.cols, Column{Index: len(r.cols) + 1, Meaning: Ignore})
+		}
+		if i < 1 {
+			continue
+		}
+		if !many(m) {
+			for j := range r.cols {
+				if r.cols[j].Meaning == m && r.opt.Settings.Columns[j+1] == "" {
+					r.cols[j].Meaning = Ignore
+				}
+			}
+		}
+		r.cols[i-1].Meaning = m
+	}
+	r.at = map[string]int{}
+	for _, c := range r.cols {
+		if c.Meaning != Ignore {
+			if _, dup := r.at[c.Meaning]; !dup {
+				r.at[c.Meaning] = c.Index - 1
+			}
+		}
+	}
+	idx := func(m string) int {
+		if i, ok := r.at[m]; ok {
+			return i
+		}
+		return -1
+	}
+	r.cNum, r.cName, r.cBoth = idx(Number), idx(Name), idx(NumName)
+	r.cKind, r.cParent, r.cDeb, r.cCre = idx(KindCol), idx(Parent), idx(Debit), idx(Credit)
+	r.cAmt, r.cSide, r.cOut = idx(Amount), idx(Side), idx(OutsideID)
+	if r.cBoth >= 0 && r.cName < 0 {
+		r.cName = r.cBoth
+	}
+	if r.cDeb >= 0 && r.cCre >= 0 {
+		r.cAmt = -1
+	} else if r.cDeb >= 0 && r.cAmt < 0 {
+		r.cAmt = r.cDeb
+	}
+	r.two = r.cAmt < 0 && r.cDeb >= 0
+	r.money = r.money[:0]
+	if r.list != nil {
+		for _, m := range r.list.money {
+			if i := idx(m); i >= 0 {
+				r.money = append(r.money, i)
+			}
+		}
+		if r.as.Payroll() {
+			r.money = append(r.money, r.payColumns()...)
+		}
+		return
+	}
+	for _, i := range [...]int{r.cDeb, r.cCre, r.cAmt} {
+		if i >= 0 && r.as == AsTrialBalance {
+			r.money = append(r.money, i)
+		}
+	}
+}
+
+// splitNumName reads "1010 Estuary Bank" or "1010 · Estuary Bank".
+func splitNumName(s string) (num, name string, ok bool) {
+	s = money.Trim(s)
+	i := strings.IndexFunc(s, unicode.IsSpace)
+	if j := strings.IndexAny(s, ":–"); j > 0 && (i < 0 || j < i) {
+		i = j
+	}
+	if i < 1 || !isCode(s[:i]) {
+		return "", s, false
+	}
+	name = strings.TrimLeft(s[i:], " \t-–—·:.\u00a0|")
+	if name == "" || !strings.ContainsFunc(name, unicode.IsLetter) {
+		return "", s, false
+	}
+	return s[:i], name, true
+}
+
+func oneLine(s string) string { return strings.Join(strings.Fields(s), " ") }
+
+func joinCells(rec *Record) string {
+	var b strings.Builder
+	for _, c := range rec.Cells {
+		if t := money.Trim(c.Text); t != "" {
+			if b.Len() > 0 {
+				b.WriteString(" ")
+			}
+			b.WriteString(t)
+			if b.Len() > 300 {
+				break
+			}
+		}
+	}
+	return b.String()
+}

@@ -1,0 +1,223 @@
+package table
+
+import (
+	"regexp"
+	"strconv"
+	"strings"
+
+	"coatrack/internal/core/money"
+)
+
+var (
+	wholeNumeric = regexp.MustCompile(`^(\d{1,4})[/.\-](\d{1,2})[/.\-](\d{1,4})(?:[ T]\d{1,2}:\d{2}(?::\d{2})?.*)?$`)
+	wholePlain   = regexp.MustCompile(`^(20\d{2}|19\d{2})(\d{2})(\d{2})$`)
+	wholeWord    = regexp.MustCompile(`(?i)^(\d{1,2})[ \-](jan|feb|mar|apr|may|jun|jul|aug|sep|oct|nov|dec)[a-z]*[ \-,]+(\d{2,4})$`)
+)
+
+// WholeDay reads a cell that is nothing but a date, as ISO. order is "mdy",
+// "dmy", "ymd" or "". both holds the day-first reading where the cell has two;
+// day is "" if the cell is not a date that exists.
+func WholeDay(text, order string) (day, both string) {
+	if d := fastISO(text); d != "" {
+		return d, ""
+	}
+	t := strings.TrimSpace(money.Trim(text))
+	if a, b, c, ok := threeNumbers(t); ok && a <= 31 && b <= 31 && order != "ymd" && (c < 100 && len(t)-strings.LastIndexAny(t, "/.-") == 3 || c >= 1900) {
+		mdy, dmy := isoDay(c, a, b), isoDay(c, b, a)
+		switch {
+		case order == "dmy":
+			return dmy, ""
+		case order == "mdy":
+			return mdy, ""
+		case mdy == "":
+			return dmy, ""
+		case dmy == "" || dmy == mdy:
+			return mdy, ""
+		}
+		return mdy, dmy
+	}
+	if m := wholePlain.FindStringSubmatch(t); m != nil {
+		return iso(m[1], m[2], m[3]), ""
+	}
+	if m := wholeWord.FindStringSubmatch(t); m != nil {
+		d, _ := strconv.Atoi(m[1])
+		y, _ := strconv.Atoi(m[3])
+		return isoDay(y, strings.Index(months, strings.ToLower(m[2]))/3+1, d), ""
+	}
+	m := wholeNumeric.FindStringSubmatch(t)
+	if m == nil {
+		d, _, found := FindDay(t, order)
+		if d != "" && len(found) >= len(t)-1 {
+			return d, ""
+		}
+		return "", ""
+	}
+	if len(m[1]) == 4 {
+		return iso(m[1], m[2], m[3]), ""
+	}
+	if len(m[1]) > 2 || len(m[3]) == 3 || len(m[3]) == 1 {
+		return "", ""
+	}
+	if order == "ymd" {
+		return iso(m[1], m[2], m[3]), ""
+	}
+	mdy, dmy := iso(m[3], m[1], m[2]), iso(m[3], m[2], m[1])
+	switch {
+	case order == "dmy":
+		return dmy, ""
+	case order == "mdy":
+		return mdy, ""
+	case mdy == "":
+		return dmy, ""
+	case dmy == "" || dmy == mdy:
+		return mdy, ""
+	}
+	return mdy, dmy
+}
+
+// threeNumbers reads 6/13/2026 as three numbers without a pattern; the first two
+// have at most two digits.
+func threeNumbers(t string) (a, b, c int, ok bool) {
+	if len(t) < 6 || len(t) > 10 {
+		return 0, 0, 0, false
+	}
+	var n [3]int
+	var digits [3]int
+	at := 0
+	for i := range len(t) {
+		switch ch := t[i]; {
+		case ch >= '0' && ch <= '9':
+			n[at] = n[at]*10 + int(ch-'0')
+			digits[at]++
+		case (ch == '/' || ch == '.' || ch == '-') && at < 2 && digits[at] > 0:
+			at++
+		default:
+			return 0, 0, 0, false
+		}
+	}
+	return n[0], n[1], n[2], at == 2 && digits[0] <= 2 && digits[1] <= 2 && (digits[2] == 2 || digits[2] == 4)
+}
+
+var monthDays = [...]int{31, 28, 31, 30, 31, 30, 31, 31, 30, 31, 30, 31}
+
+// fastISO recognises the commonest form, 2026-06-30, without a pattern.
+func fastISO(t string) string {
+	if len(t) != 10 || t[4] != '-' || t[7] != '-' {
+		return ""
+	}
+	n := 0
+	for i := range 10 {
+		if i == 4 || i == 7 {
+			continue
+		}
+		if t[i] < '0' || t[i] > '9' {
+			return ""
+		}
+		n = n*10 + int(t[i]-'0')
+	}
+	y, m, d := n/10000, n/100%100, n%100
+	if y < 1900 || y > 2200 || m < 1 || m > 12 || d < 1 {
+		return ""
+	}
+	last := monthDays[m-1]
+	if m == 2 && y%4 == 0 && (y%100 != 0 || y%400 == 0) {
+		last = 29
+	}
+	if d > last {
+		return ""
+	}
+	return t
+}
+
+func iso(y, m, d string) string {
+	yi, _ := strconv.Atoi(y)
+	mi, _ := strconv.Atoi(m)
+	di, _ := strconv.Atoi(d)
+	return isoDay(yi, mi, di)
+}
+
+// dayOrder settles how the dates of a list are written, from the cells that can
+// be read in one way only; where none settles it, it asks.
+func (r *reader) dayOrder(src Source) error {
+	if o := r.opt.Settings.DateOrder; o != "" {
+		r.out.DateOrder = o
+		return nil
+	}
+	var cols []int
+	for _, m := range []string{DateCol, Due} {
+		if i, ok := r.at[m]; ok {
+			cols = append(cols, i)
+		}
+	}
+	if len(cols) == 0 {
+		return nil
+	}
+	var mdy, dmy, either, late int
+	var first, firstDmy *Record
+	var text string
+	var col int
+	cells := 0
+	err := src(func(rec *Record) bool {
+		if rec.No <= r.headRec {
+			return true
+		}
+		for _, i := range cols {
+			t := r.text(rec, i)
+			cells++
+			if fastISO(t) != "" {
+				continue
+			}
+			m := wholeNumeric.FindStringSubmatch(t)
+			if m == nil || len(m[1]) == 4 {
+				continue
+			}
+			asM, asD := iso(m[3], m[1], m[2]), iso(m[3], m[2], m[1])
+			switch {
+			case asM != "" && asD != "" && asM != asD:
+				either++
+				if i == cols[0] && r.opt.Expect != "" && asM > r.opt.Expect && asD <= r.opt.Expect {
+					late++
+				}
+				if first == nil {
+					first, text, col = &Record{No: rec.No, Line: rec.Line}, t, i+1
+				}
+			case asM != "" && asD == "":
+				mdy++
+			case asD != "" && asM == "":
+				dmy++
+				if firstDmy == nil {
+					firstDmy = &Record{No: rec.No, Line: rec.Line}
+				}
+			}
+		}
+		// As with the decimal mark: enough that read one way settle it, and dates
+		// that all name the year first leave nothing to settle.
+		return cells < evidenceEnough || mdy+dmy == 0 && either > 0 || mdy > 0 && dmy > 0 && cells < 10*evidenceEnough
+	})
+	if err != nil {
+		return err
+	}
+	r.out.DateOrder = "mdy"
+	ask := func(why string, rec *Record) {
+		a, _ := WholeDay(text, "mdy")
+		b, _ := WholeDay(text, "dmy")
+		r.ask(Question{Key: "date_order", Why: why, Record: rec.No, Column: col, Choices: []Choice{{"mdy", "month first: " + text + " is " + DayWords(a)}, {"dmy", "day first: " + text + " is " + DayWords(b)}}})
+	}
+	switch {
+	case mdy > 0 && dmy > 0:
+		if dmy > mdy {
+			r.out.DateOrder = "dmy"
+		}
+		if either > 0 {
+			ask(itoa(mdy)+" dates can only be read month first and "+itoa(dmy)+" only day first (first in row "+itoa(firstDmy.No)+")", first)
+		}
+	case dmy > 0:
+		r.out.DateOrder = "dmy"
+	case mdy == 0 && either > 0:
+		if late > 0 {
+			r.out.DateOrder = "dmy"
+		}
+		ask(text+" in row "+itoa(first.No)+" can be read month first or day first, and no other date in the file settles it", first)
+	}
+	return nil
+}

@@ -1,0 +1,1010 @@
+package table
+
+import (
+	"fmt"
+	"regexp"
+	"strings"
+	"unicode"
+
+	"coatrack/internal/core/money"
+)
+
+// PartyTotal is what a report grouped by party prints as the party's total.
+type PartyTotal struct {
+	Party  string       `json:"party"`
+	Amount money.Amount `json:"amount"` // in the list's own sign
+	Record int          `json:"record"`
+}
+
+// listState is what the reading of a list carries from record to record.
+type listState struct {
+	party, partyID string // of the heading or the row above
+	headed         bool   // party comes from a heading of its own
+	partyFrom      int
+	open           money.Amount // in the list's own sign
+	sinceParty     money.Amount
+	carried        bool
+	flip           bool   // the list writes what is owed as negative
+	doc            string // said by a heading: checks, deposits
+	seen           map[string]seenItem
+	firstDay       string
+	lastDay        string
+	firstBal       *money.Amount
+	firstAmt       money.Amount
+	lastBal        *money.Amount
+	ascending      int
+	group          string // of a register: what a heading said of the rows below
+	category       string
+	who            map[string]int
+}
+
+// seenItem is what is remembered of an item, to tell a repeated row from another.
+type seenItem struct {
+	record    int
+	amount    money.Amount
+	date, due string
+}
+
+func lowerIfNeeded(s string) string {
+	for i := range len(s) {
+		if c := s[i]; c >= 'A' && c <= 'Z' || c >= 0x80 {
+			return strings.ToLower(s)
+		}
+	}
+	return s
+}
+
+func (r *reader) col(meaning string) int {
+	if i, ok := r.at[meaning]; ok {
+		return i
+	}
+	return -1
+}
+
+func (r *reader) field(rec *Record, meaning string) string { return r.text(rec, r.col(meaning)) }
+
+// listUsable says whether the columns that the list needs were found.
+func (r *reader) listUsable(sample []*Record) bool {
+	has := func(ms ...string) bool {
+		for _, m := range ms {
+			if r.col(m) >= 0 {
+				return true
+			}
+		}
+		return false
+	}
+	refuse := func(code, msg string) bool {
+		r.note(code, RefuseFile, nil, 0, msg)
+		return false
+	}
+	switch r.as {
+	case AsInvoices, AsBills:
+		if !has(OpenCol, Original, Amount, Debit, Credit) {
+			return refuse("no-amount-column", "no column holds what is open; say above the grid which one does")
+		}
+		if !has(Party, PartyID) {
+			for _, rec := range sample {
+				if rec.No > r.headRec && filled(rec) == 1 {
+					return true // the report is grouped: names stand in rows of their own
+				}
+			}
+			return refuse("no-party-column", "no column and no row of its own names the "+partySide(r.as)+"; say above the grid which column does")
+		}
+	case AsParties:
+		if !has(Party) {
+			return refuse("no-party-column", "no column holds the names; say above the grid which one does")
+		}
+	case AsUncleared:
+		if !has(Amount, Debit, Credit) {
+			return refuse("no-amount-column", "no column holds amounts; say above the grid which one does")
+		}
+	case AsStatement:
+		if !has(Amount, Debit, Credit) || !has(DateCol) {
+			return refuse("no-amount-column", "a statement has a date and an amount in each row; say above the grid which columns hold them")
+		}
+	case AsRegister, AsToDate, AsPayBill:
+		if r.col(ItemCol) >= 0 && !has(Amount, ToDateCol) {
+			return refuse("no-amount-column", "no column holds the amounts of the items; say above the grid which one does")
+		}
+		if r.col(ItemCol) < 0 && len(r.payColumns()) == 0 {
+			return refuse("no-amount-column", "no column is a pay item; say above the grid which ones are")
+		}
+		if r.col(ItemCol) < 0 && !has(Employee, EmployeeID, LastName) {
+			return refuse("no-employee-column", "no column names the employees; say above the grid which one does")
+		}
+	case AsCrosswalk:
+		if !has(Number, Name, OutsideID) || !has(ToNumber, ToName) {
+			return refuse("no-account-column", "a crosswalk has an old and a new account in each row; say above the grid which columns hold them")
+		}
+	}
+	return true
+}
+
+// afterAssign settles titles whose meaning depends on the others: "Amount" is the
+// original where another column holds what is open, else it is what is open.
+func (r *reader) listColumns() {
+	if !r.as.Items() {
+		return
+	}
+	chosen := r.opt.Settings.Columns
+	at := func(m string) int {
+		for i, c := range r.cols {
+			if c.Meaning == m {
+				return i
+			}
+		}
+		return -1
+	}
+	if a := at(Amount); a >= 0 && chosen[a+1] == "" {
+		switch {
+		case at(OpenCol) >= 0 && at(Original) < 0:
+			r.cols[a].Meaning = Original
+		case at(OpenCol) < 0 && at(Original) >= 0 && at(Settled) < 0:
+			r.cols[a].Meaning = OpenCol
+		case at(OpenCol) >= 0:
+			r.cols[a].Meaning = Ignore
+		case at(Settled) >= 0:
+			r.cols[a].Meaning = Original
+		default:
+			r.cols[a].Meaning = OpenCol
+		}
+	}
+}
+
+// decideListSign looks at how the amounts of the list are signed.
+func (r *reader) decideListSign(src Source) error {
+	l := &r.body.list
+	r.sign = "document"
+	if r.as == AsStatement {
+		r.sign = "signed"
+		if r.col(Debit) >= 0 || r.col(Credit) >= 0 {
+			r.sign = "two_columns"
+		}
+		return nil
+	}
+	if r.as != AsInvoices && r.as != AsBills && r.as != AsUncleared {
+		r.sign = ""
+		return nil
+	}
+	main := r.col(OpenCol)
+	for _, m := range []string{Original, Amount} {
+		if main < 0 {
+			main = r.col(m)
+		}
+	}
+	if main < 0 {
+		r.sign = "two_columns"
+		return nil
+	}
+	pos, neg, worded := 0, 0, 0
+	err := src(func(rec *Record) bool {
+		if rec.No <= r.headRec || len(rec.Cells) > 0 && totalish(rec.Cells[0].Text) {
+			return true
+		}
+		t, stored := r.amountText(rec, main)
+		if money.IsNoFigure(t) {
+			return true
+		}
+		a, m, err := r.read(t, stored)
+		if err != nil || a == 0 {
+			return true
+		}
+		doc, ok := docOf(r.as, r.field(rec, Doc))
+		if ok {
+			worded++
+		}
+		switch {
+		case r.as.Items() && ok && lowers(doc):
+		case m.Negative() || m.Side == 'C':
+			neg++
+		default:
+			pos++
+		}
+		return pos+neg < evidenceEnough
+	})
+	if err != nil {
+		return err
+	}
+	switch s := r.opt.Settings.Sign; {
+	case s == "reversed" || s == "credit-positive":
+		l.flip, r.sign = true, "reversed"
+	case s == "checks" || s == "deposits":
+		r.sign, l.doc = s, strings.TrimSuffix(s, "s")
+	case s != "":
+	case r.as == AsUncleared && worded == 0 && neg == 0 && pos > 0:
+		r.sign = "checks"
+		for _, c := range []string{"check", "deposit"} {
+			for _, t := range r.titles {
+				if strings.Contains(t, c) {
+					l.doc = c
+				}
+			}
+		}
+		if l.doc == "" && !r.hasHeadings(src) {
+			l.doc = DocCheck
+			r.ask(Question{Key: "sign", Why: "every amount is positive and nothing says whether these are checks or deposits", Choices: []Choice{{"checks", "checks and payments not yet cleared"}, {"deposits", "deposits in transit"}}})
+		}
+	case r.as.Items() && neg > pos:
+		l.flip, r.sign = true, "reversed"
+		r.ask(Question{Key: "sign", Why: fmt.Sprintf("%d of %d amounts are negative; they are read as what is owed until you say otherwise", neg, neg+pos), Choices: []Choice{
+			{"reversed", "a negative figure is what is owed, a positive one a credit"}, {"signed", "a positive figure is what is owed, a negative one a credit"},
+		}})
+	}
+	return nil
+}
+
+// hasHeadings says whether rows of their own say what the rows below are.
+func (r *reader) hasHeadings(src Source) bool {
+	found := false
+	_ = src(func(rec *Record) bool {
+		if rec.No > r.headRec && filled(rec) == 1 {
+			if _, ok := docOf(r.as, joinCells(rec)); ok {
+				found = true
+			}
+		}
+		return !found
+	})
+	return found
+}
+
+var balanceLine = regexp.MustCompile(`(?i)\b(opening|beginning|starting|previous|brought forward|closing|ending|final|ledger|new|available)\b.*\bbalance\b|\bbalance (brought|carried) forward\b`)
+
+// listRecord classifies a record of a list below its titles.
+func (r *reader) listRecord(rec *Record, label string) {
+	figure := r.hasFigure(rec)
+	if r.as.Payroll() {
+		r.registerRecord(rec, label)
+		return
+	}
+	low := strings.ToLower(strings.Trim(label, " .:*"))
+	num, day := r.field(rec, DocNumber), r.field(rec, DateCol)
+	l := &r.body.list
+	if r.as == AsStatement && balanceLine.MatchString(joinCells(rec)) {
+		r.balanceLine(rec)
+		return
+	}
+	if isTotal(low) && !r.looksLikeDay(day) {
+		r.listTotal(rec, low)
+		return
+	}
+	switch {
+	case r.as.Items():
+		headed := num == "" && !r.looksLikeDay(day)
+		// A name alone in its row, in whatever column, heads the rows below.
+		if !figure && filled(rec) == 1 && !r.looksLikeDay(label) && strings.ContainsFunc(label, unicode.IsLetter) && (headed || r.col(Party) < 0) {
+			r.partyHeading(rec, label)
+			return
+		}
+		if !figure && headed && (filled(rec) == 1 || filled(rec) == 2 && r.field(rec, PartyID) != "" && r.field(rec, Party) != "") {
+			r.partyHeading(rec, label)
+			return
+		}
+		if headed && figure && label == "" {
+			r.listTotal(rec, "")
+			return
+		}
+		if headed && figure && l.headed && r.col(Party) < 0 && !r.looksLikeDay(label) && r.field(rec, Doc) == "" {
+			r.partyHeading(rec, label) // a heading that carries the party's total
+			return
+		}
+	case r.as == AsUncleared:
+		if !figure && filled(rec) == 1 {
+			if d, ok := docOf(r.as, label); ok {
+				l.doc = d
+			}
+			r.aside(rec, ClassSection, "a heading: text without figures")
+			return
+		}
+		if figure && label == "" {
+			r.listTotal(rec, "")
+			return
+		}
+	case r.as == AsParties:
+		if filled(rec) == 1 && (strings.HasSuffix(label, ":") || partyTitle.MatchString(strings.Trim(label, " :")) || strings.Contains(low, " listed")) {
+			if partyTitle.MatchString(strings.Trim(label, " :")) {
+				l.doc = kindOfParty(low)
+			}
+			r.aside(rec, ClassSection, "a heading: text without figures")
+			return
+		}
+	case r.as == AsStatement && !figure:
+		r.aside(rec, ClassNote, "no figures")
+		return
+	}
+	r.row(rec)
+}
+
+func (r *reader) looksLikeDay(t string) bool {
+	d, _ := WholeDay(t, r.out.DateOrder)
+	return d != ""
+}
+
+func kindOfParty(word string) string {
+	w := strings.ToLower(word)
+	switch {
+	case strings.Contains(w, "vendor") || strings.Contains(w, "supplier") || strings.Contains(w, "payee"):
+		return "vendor"
+	case strings.Contains(w, "customer") || strings.Contains(w, "client"):
+		return "customer"
+	}
+	return ""
+}
+
+func (r *reader) partyHeading(rec *Record, label string) {
+	l := &r.body.list
+	l.party, l.partyID, l.headed, l.partyFrom, l.sinceParty = label, "", true, rec.No, 0
+	if id, name := r.field(rec, PartyID), r.field(rec, Party); name != "" {
+		l.party, l.partyID = name, id
+	} else if id, name, ok := splitNumName(label); ok && len(id) >= 3 {
+		l.party, l.partyID = name, id
+	}
+	l.party = strings.TrimSuffix(oneLine(l.party), ":")
+	r.aside(rec, ClassSection, "a heading: the rows below are of "+l.party)
+}
+
+// listTotal sets a total row aside after holding it against the rows above.
+func (r *reader) listTotal(rec *Record, low string) {
+	l := &r.body.list
+	printed, ok := r.printedOpen(rec)
+	name := strings.Trim(strings.TrimPrefix(strings.TrimPrefix(strings.TrimSuffix(strings.TrimSuffix(low, " totals"), " total"), "subtotal"), "total"), " :-")
+	name = strings.TrimPrefix(name, "for ")
+	plain := func(t string) string { return strings.Trim(strings.ToLower(t), " .:*-") }
+	name = plain(name)
+	party := plain(l.party)
+	ofParty := r.as.Items() && party != "" && (name == party || name == plain(l.partyID+" "+l.party) || l.headed && (low == "subtotal" || low == "" && printed == l.sinceParty && printed != l.open || name != "" && strings.HasPrefix(party, name)))
+	if ofParty {
+		r.aside(rec, ClassSubtotal, "the total of "+l.party)
+		if ok && !r.quiet {
+			r.out.PartyTotals = append(r.out.PartyTotals, PartyTotal{l.party, printed, rec.No})
+		}
+		if ok && printed != l.sinceParty {
+			r.note("subtotal-differs", Notice, rec, r.firstAmount(rec), fmt.Sprintf("the total of %s says %s, its rows add up to %s: %s apart", l.party, printed.Plain(), l.sinceParty.Plain(), (printed-l.sinceParty).Abs().Plain()))
+		}
+		l.party, l.partyID, l.sinceParty = "", "", 0
+		return
+	}
+	if low == "" && ok && printed != l.open && printed != 0 {
+		r.refuse(rec, "no-label", r.firstAmount(rec), "an amount without a document and without a name; name it, or set the row aside")
+		return
+	}
+	if low != "" && !grandWords[low] && (!ok || printed != l.open) {
+		r.aside(rec, ClassSubtotal, "a sum of rows above")
+		return
+	}
+	r.aside(rec, ClassGrand, "the total of the report")
+	r.body.ended = true
+	if ok {
+		r.out.Totals.PrintedDebit = &printed
+	}
+}
+
+// printedOpen reads what a total row says is open.
+func (r *reader) printedOpen(rec *Record) (money.Amount, bool) {
+	one := func(i int) (money.Amount, bool) {
+		t, stored := r.amountText(rec, i)
+		if i < 0 || money.IsNoFigure(t) {
+			return 0, false
+		}
+		a, m, err := r.read(t, stored)
+		if err != nil {
+			return 0, false
+		}
+		if m.Negative() || m.Side == 'C' {
+			a = -a
+		}
+		if r.body.list.flip {
+			a = -a
+		}
+		return a, true
+	}
+	for _, m := range []string{OpenCol, Amount, Original, Balance} {
+		if a, ok := one(r.col(m)); ok {
+			return a, true
+		}
+		if r.col(m) >= 0 && m == OpenCol {
+			return 0, false
+		}
+	}
+	d, okD := one(r.col(Debit))
+	c, okC := one(r.col(Credit))
+	if r.as == AsBills {
+		d, c = c, d
+	}
+	return d - c, okD || okC
+}
+
+func (r *reader) balanceLine(rec *Record) {
+	all := strings.ToLower(joinCells(rec))
+	i := r.col(Balance)
+	if t, _ := r.amountText(rec, i); i < 0 || money.IsNoFigure(t) {
+		i = r.firstAmount(rec) - 1
+	}
+	if i >= 0 && !r.quiet {
+		if a, m, none, ok := r.cell(rec, i); !ok {
+			return
+		} else if !none {
+			if m.Negative() {
+				a = -a
+			}
+			st := r.statement()
+			day, _ := WholeDay(r.field(rec, DateCol), r.out.DateOrder)
+			if strings.Contains(all, "opening") || strings.Contains(all, "beginning") || strings.Contains(all, "previous") || strings.Contains(all, "brought") || strings.Contains(all, "starting") {
+				st.Opening = &a
+				if day != "" {
+					st.From = day
+				}
+			} else if !strings.Contains(all, "available") {
+				st.Closing = &a
+				if day != "" {
+					st.To = day
+				}
+			}
+		}
+	}
+	r.aside(rec, ClassNote, "a balance that the statement prints")
+}
+
+func (r *reader) statement() *StatementFacts {
+	if r.out.Statement == nil {
+		r.out.Statement = &StatementFacts{}
+	}
+	return r.out.Statement
+}
+
+// listRow reads one data record of a list.
+func (r *reader) listRow(rec *Record) {
+	if extra := r.extra(rec); extra > 0 {
+		f := r.refuse(rec, "too-many-cells", extra, fmt.Sprintf("the row has %d cells where the columns end at %d; a delimiter or thousands sign inside a value may have split it", len(rec.Cells), len(r.cols)))
+		f.Text = joinCells(rec)
+		return
+	}
+	row := Row{Record: rec.No, Line: rec.Line, Detail: &Detail{}}
+	d := row.Detail
+	row.Number = strings.TrimPrefix(oneLine(r.field(rec, DocNumber)), "'")
+	row.Note, row.Outside = oneLine(r.field(rec, Note)), r.field(rec, OutsideID)
+	d.Party, d.PartyID, d.Terms = oneLine(r.field(rec, Party)), r.field(rec, PartyID), oneLine(r.field(rec, Terms))
+	for _, tag := range [...]string{Department, Project, Channel, Place} {
+		if v := oneLine(r.field(rec, tag)); v != "" {
+			if d.Tags == nil {
+				d.Tags = map[string]string{}
+			}
+			d.Tags[tag] = v
+		}
+	}
+	if !r.days(rec, d) {
+		return
+	}
+	ok := false
+	switch r.as {
+	case AsInvoices, AsBills:
+		ok = r.itemRow(rec, &row)
+	case AsParties:
+		ok = r.partyRow(rec, &row)
+	case AsUncleared:
+		ok = r.unclearedRow(rec, &row)
+	case AsStatement:
+		ok = r.statementRow(rec, &row)
+	case AsCrosswalk:
+		ok = r.crosswalkRow(rec, &row)
+	case AsRegister, AsToDate, AsPayBill:
+		ok = r.registerRow(rec, &row)
+	}
+	if !ok {
+		return
+	}
+	if r.body.ended {
+		r.body.ended = false
+		r.out.Totals.PrintedDebit = nil
+	}
+	r.body.began = true
+	r.body.rows++
+	r.out.Totals.Rows++
+	if row.Amount >= 0 {
+		r.out.Totals.Debit += row.Amount
+	} else {
+		r.out.Totals.Credit -= row.Amount
+	}
+	r.class(rec, ClassRow)
+	if r.opt.Row != nil {
+		r.opt.Row(row)
+	} else {
+		r.out.Rows = append(r.out.Rows, row)
+	}
+}
+
+// days reads the dates of a row; one that does not exist refuses the row.
+func (r *reader) days(rec *Record, d *Detail) bool {
+	for _, f := range [...]struct {
+		m   string
+		dst *string
+	}{{DateCol, &d.Date}, {Due, &d.Due}} {
+		t := r.field(rec, f.m)
+		if t == "" || money.IsNoFigure(t) {
+			continue
+		}
+		day, _ := WholeDay(t, r.out.DateOrder)
+		if day == "" {
+			if f.m == Due && d.Terms == "" && !strings.ContainsFunc(t, isDigit) {
+				d.Terms = t // "on receipt" standing in the column of due dates
+				continue
+			}
+			r.refuse(rec, "not-a-day", r.col(f.m)+1, "“"+t+"” is not a date"+r.dayHint(t))
+			return false
+		}
+		*f.dst = day
+	}
+	if d.Date != "" && d.Due != "" && d.Due < d.Date {
+		r.note("due-before-date", Notice, rec, r.col(Due)+1, "it is due on "+DayWords(d.Due)+", before its own date "+DayWords(d.Date))
+	}
+	if r.opt.Expect != "" && d.Date > r.opt.Expect && (r.as.Items() || r.as == AsUncleared) {
+		r.note("after-cutover", Hold, rec, r.col(DateCol)+1, "it is dated "+DayWords(d.Date)+", after the day the old books end ("+DayWords(r.opt.Expect)+"); it belongs to the new ledger, or its date is wrong")
+	}
+	return true
+}
+
+func (r *reader) dayHint(t string) string {
+	other := "dmy"
+	if r.out.DateOrder == "dmy" {
+		other = "mdy"
+	}
+	if d, _ := WholeDay(t, other); d != "" {
+		return " when dates are read " + map[string]string{"mdy": "month first", "dmy": "day first"}[r.out.DateOrder] + "; it would be " + DayWords(d) + " the other way"
+	}
+	return "; write it as 2026-06-30"
+}
+
+// figure reads one amount cell in the list's own sign: a minus, parentheses or a
+// credit word make it negative. none says that nothing stands there.
+func (r *reader) figure(rec *Record, meaning string) (a money.Amount, none, ok bool) {
+	i := r.col(meaning)
+	if i < 0 {
+		return 0, true, true
+	}
+	a, m, none, ok := r.cell(rec, i)
+	if m.Negative() {
+		a = -a
+	}
+	if m.Side == 'C' {
+		a = -a.Abs()
+	}
+	if r.body.list.flip {
+		a = -a
+	}
+	return a, none, ok
+}
+
+func (r *reader) itemRow(rec *Record, row *Row) bool {
+	d, l := row.Detail, &r.body.list
+	if d.Party == "" && d.PartyID == "" {
+		switch {
+		case l.party != "" || l.partyID != "":
+			d.Party, d.PartyID = l.party, l.partyID
+			if !l.headed && !l.carried {
+				l.carried = true
+				r.note("party-carried", Notice, rec, max(r.col(Party), 0)+1, "no "+partySide(r.as)+" stands in the row; rows like it are read as of the "+partySide(r.as)+" named above them")
+			}
+		default:
+			r.refuse(rec, "no-party", max(r.col(Party), 0)+1, "no "+partySide(r.as)+" stands in the row or above it; name one, or set the row aside")
+			return false
+		}
+	} else {
+		if d.Party != l.party {
+			l.sinceParty = 0
+		}
+		l.party, l.partyID, l.headed = d.Party, d.PartyID, false
+	}
+	if d.PartyID == "" && r.col(PartyID) < 0 && r.col(Party) >= 0 {
+		if id, name, ok := splitNumName(d.Party); ok && len(id) >= 4 {
+			d.PartyID, d.Party = id, name
+		}
+	}
+	word := r.field(rec, Doc)
+	doc, known := docOf(r.as, word)
+	if word != "" && !known {
+		r.note("unknown-document", Hold, rec, r.col(Doc)+1, "“"+word+"” is no kind of document this ledger knows; it is read as "+map[As]string{AsInvoices: "an invoice", AsBills: "a bill"}[r.as]+" until you write invoice, bill, credit, receipt or prepayment")
+	}
+	if doc == "" {
+		doc = DocInvoice
+		if r.as == AsBills {
+			doc = DocBill
+		}
+	}
+	var open money.Amount
+	openNone := true
+	var ok bool
+	if r.col(OpenCol) >= 0 {
+		if open, openNone, ok = r.figure(rec, OpenCol); !ok {
+			return false
+		}
+		row.Cell = r.col(OpenCol) + 1
+	} else if r.col(Debit) >= 0 || r.col(Credit) >= 0 {
+		deb, n1, ok1 := r.figure(rec, Debit)
+		if !ok1 {
+			return false
+		}
+		cre, n2, ok2 := r.figure(rec, Credit)
+		if !ok2 {
+			return false
+		}
+		open, openNone = deb-cre, n1 && n2
+		if r.as == AsBills {
+			open = cre - deb
+		}
+		row.Cell = r.firstAmount(rec)
+	}
+	if w := r.field(rec, Side); w != "" {
+		if s := money.Side(w); s == 'C' && r.as == AsInvoices || s == 'D' && r.as == AsBills {
+			open = -open.Abs()
+		}
+	}
+	orig, origNone, ok := r.figure(rec, Original)
+	if !ok {
+		return false
+	}
+	settled, settledNone, ok := r.figure(rec, Settled)
+	if !ok {
+		return false
+	}
+	tax, taxNone, ok := r.figure(rec, TaxPart)
+	if !ok {
+		return false
+	}
+	if openNone {
+		switch {
+		case !origNone:
+			// What was settled lowers the original whatever sign it is written with.
+			open, openNone = orig-sameSign(settled, orig), false
+			row.Cell = r.col(Original) + 1
+		default:
+			r.refuse(rec, "no-amount", max(r.col(OpenCol), r.col(Original), 0)+1, "nothing says how much is still open")
+			return false
+		}
+	} else if !origNone && !settledNone && orig.Abs()-settled.Abs() != open.Abs() {
+		r.note("arithmetic", Hold, rec, max(r.col(OpenCol), r.col(Original))+1, fmt.Sprintf("original %s less %s settled is %s, but %s is said to be open: %s apart", orig.Abs().Plain(), settled.Abs().Plain(), (orig.Abs()-settled.Abs()).Plain(), open.Abs().Plain(), (orig.Abs()-settled.Abs()-open.Abs()).Abs().Plain()))
+	} else if !origNone && settledNone && r.col(Settled) < 0 && open.Abs() > orig.Abs() {
+		r.note("arithmetic", Hold, rec, row.Cell, fmt.Sprintf("%s is said to be open, more than the original %s", open.Abs().Plain(), orig.Abs().Plain()))
+	}
+	switch {
+	case lowers(doc):
+		open = -open.Abs()
+	case open < 0 && !known:
+		doc = DocCredit
+		r.noteCode(rec, row.Cell, "read-as-credit", "the amount is negative; the row is read as a credit")
+	case open < 0:
+		r.note("negative-document", Notice, rec, row.Cell, "it is called “"+word+"” and its amount is negative; it is read as a credit")
+		doc = DocCredit
+	case !known && creditNumber.MatchString(row.Number) && open > 0:
+		r.note("maybe-credit", Notice, rec, row.Cell, "the number "+row.Number+" reads like a credit, but nothing says so; it is read as "+withArticle(doc))
+	}
+	sign := money.Amount(1)
+	if open < 0 {
+		sign = -1
+	}
+	d.Doc, d.Open = doc, &open
+	if !origNone {
+		o := sign * orig.Abs()
+		d.Original = &o
+	}
+	if !settledNone {
+		s := sign * settled.Abs()
+		d.Settled = &s
+	}
+	if !taxNone {
+		t := sign * tax.Abs()
+		d.Tax = &t
+	}
+	row.Name, row.Kind, row.Amount = d.Party, "", open
+	if r.as == AsBills {
+		row.Amount = -open
+	}
+	if row.Number == "" {
+		r.noteCode(rec, max(r.col(DocNumber), 0)+1, "no-number", "the row has no document number; it is known by its day and amount instead")
+	}
+	if d.Due == "" && doc == DocInvoice || d.Due == "" && doc == DocBill {
+		if d.Date == "" {
+			r.noteCode(rec, max(r.col(DateCol), r.col(Due), 0)+1, "no-day", "the row has neither a date nor a due date; it cannot be aged until one is said")
+		}
+	}
+	key := doc + "|" + lowerIfNeeded(d.PartyID) + "|" + lowerIfNeeded(d.Party) + "|" + row.Number
+	if row.Number == "" {
+		key += "|" + d.Date + "|" + open.Plain()
+	}
+	if l.seen == nil {
+		l.seen = map[string]seenItem{}
+	}
+	if was, dup := l.seen[key]; dup {
+		if was.amount == row.Amount && was.date == d.Date && was.due == d.Due {
+			r.note("same-row", Notice, rec, row.Cell, "the row says the same as row "+itoa(was.record)+"; it is counted once")
+			r.aside(rec, ClassNote, "the same as row "+itoa(was.record))
+			return false
+		}
+		r.refuse(rec, "duplicate-item", max(r.col(DocNumber), 0)+1, d.Party+" has "+withArticle(doc)+" "+row.Number+" in row "+itoa(was.record)+" already, with "+was.amount.Abs().Plain()+"; correct one, or set one aside")
+		return false
+	}
+	l.seen[key] = seenItem{rec.No, row.Amount, d.Date, d.Due}
+	l.open += open
+	l.sinceParty += open
+	return true
+}
+
+var creditNumber = regexp.MustCompile(`(?i)^(cm|cn|cr|crn|cred)[-/# ]?\d`)
+
+func withArticle(doc string) string {
+	if doc == DocInvoice {
+		return "an invoice"
+	}
+	return "a " + doc
+}
+
+// noteCode is a note that is listed for the first rows only.
+func (r *reader) noteCode(rec *Record, col int, code, msg string) {
+	r.note(code, Notice, rec, col, msg)
+}
+
+func sameSign(a, like money.Amount) money.Amount {
+	if like < 0 {
+		return -a.Abs()
+	}
+	return a.Abs()
+}
+
+func (r *reader) partyRow(rec *Record, row *Row) bool {
+	d := row.Detail
+	if d.Party == "" {
+		r.refuse(rec, "no-name", r.col(Party)+1, "the row has no name")
+		return false
+	}
+	row.Name = d.Party
+	row.Number = d.PartyID
+	d.TradeName, d.Class = oneLine(r.field(rec, TradeName)), oneLine(r.field(rec, Class))
+	d.PartyKind = kindOfParty(r.field(rec, PartyKind))
+	if d.PartyKind == "" {
+		d.PartyKind = r.body.list.doc
+	}
+	if d.PartyKind == "" && r.col(Party) >= 0 {
+		d.PartyKind = kindOfParty(r.cols[r.col(Party)].Title)
+	}
+	var parts []string
+	for _, m := range [...]string{Address, City} {
+		if t := oneLine(r.field(rec, m)); t != "" {
+			parts = append(parts, t)
+		}
+	}
+	if t := strings.TrimSpace(r.field(rec, State) + " " + r.field(rec, Zip)); t != "" {
+		parts = append(parts, t)
+	}
+	d.Address = strings.Join(parts, ", ")
+	d.Email, d.Telephone, d.TaxID = r.field(rec, Email), r.field(rec, Telephone), r.field(rec, TaxIDCol)
+	row.Active = r.field(rec, ActiveCol)
+	if a, none, ok := r.figure(rec, Balance); !ok {
+		return false
+	} else if !none {
+		d.Balance = &a
+	}
+	if d.Email != "" && !strings.Contains(d.Email, "@") {
+		r.note("odd-email", Notice, rec, r.col(Email)+1, "“"+d.Email+"” is not an e-mail address")
+	}
+	key := strings.ToLower(d.PartyKind + "|" + d.PartyID + "|" + d.Party)
+	if first, dup := r.body.names.get(key); dup {
+		r.note("same-row", Notice, rec, r.col(Party)+1, "“"+d.Party+"” stands in row "+itoa(first)+" already; it is counted once")
+		r.aside(rec, ClassNote, "the same as row "+itoa(first))
+		return false
+	}
+	r.body.names.put(key, rec.No)
+	return true
+}
+
+func (r *reader) unclearedRow(rec *Record, row *Row) bool {
+	d, l := row.Detail, &r.body.list
+	doc, known := docOf(r.as, r.field(rec, Doc))
+	deb, n1, ok := r.figure(rec, Debit)
+	if !ok {
+		return false
+	}
+	cre, n2, ok := r.figure(rec, Credit)
+	if !ok {
+		return false
+	}
+	amt, n3, ok := r.figure(rec, Amount)
+	if !ok {
+		return false
+	}
+	row.Cell = r.firstAmount(rec)
+	switch {
+	case !n1 && deb != 0:
+		row.Amount, doc = deb.Abs(), DocDeposit
+	case !n2 && cre != 0:
+		row.Amount, doc = -cre.Abs(), DocCheck
+	case n3 || amt == 0:
+		r.refuse(rec, "no-amount", max(r.col(Amount), 0)+1, "nothing says how much is uncleared")
+		return false
+	case known && doc == DocCheck, !known && l.doc == DocCheck:
+		row.Amount, doc = -amt.Abs(), DocCheck
+	case known, l.doc != "":
+		row.Amount, doc = amt.Abs(), DocDeposit
+	case amt < 0:
+		row.Amount, doc = amt, DocCheck
+	default:
+		row.Amount, doc = amt, DocDeposit
+	}
+	d.Doc = doc
+	row.Name = d.Party
+	if d.Party == "" {
+		row.Name = row.Note
+	}
+	if d.Date == "" {
+		r.note("no-day", Notice, rec, max(r.col(DateCol), 0)+1, "the row has no date")
+	}
+	key := doc + "|" + row.Number + "|" + d.Date + "|" + row.Amount.Plain() + "|" + strings.ToLower(row.Name)
+	if first, dup := r.body.numbers.get(key); dup {
+		r.note("same-row", Notice, rec, row.Cell, "the row says the same as row "+itoa(first)+"; it is counted once")
+		r.aside(rec, ClassNote, "the same as row "+itoa(first))
+		return false
+	}
+	r.body.numbers.put(key, rec.No)
+	return true
+}
+
+func (r *reader) statementRow(rec *Record, row *Row) bool {
+	d, l := row.Detail, &r.body.list
+	if d.Date == "" {
+		r.refuse(rec, "no-day", r.col(DateCol)+1, "the row has an amount and no date")
+		return false
+	}
+	in, n1, ok := r.figure(rec, Debit)
+	if !ok {
+		return false
+	}
+	out, n2, ok := r.figure(rec, Credit)
+	if !ok {
+		return false
+	}
+	amt, n3, ok := r.figure(rec, Amount)
+	if !ok {
+		return false
+	}
+	row.Cell = r.firstAmount(rec)
+	switch {
+	case !n3:
+		row.Amount = amt
+	case !n1 && in != 0:
+		row.Amount = in.Abs()
+	case !n2:
+		row.Amount = -out.Abs()
+	case n1 && n2:
+		r.refuse(rec, "no-amount", max(r.col(Amount), r.col(Debit), 0)+1, "the row has no amount")
+		return false
+	}
+	d.Doc = oneLine(r.field(rec, Doc))
+	row.Name = d.Party
+	if row.Name == "" {
+		row.Name = row.Note
+	}
+	bal, none, ok := r.figure(rec, Balance)
+	if !ok {
+		return false
+	}
+	if !none {
+		d.Balance = &bal
+		if l.firstBal == nil {
+			b := bal
+			l.firstBal, l.firstAmt, l.firstDay = &b, row.Amount, d.Date
+		}
+		b := bal
+		l.lastBal = &b
+		if d.Date > l.lastDay && l.lastDay != "" {
+			l.ascending++
+		} else if d.Date < l.lastDay {
+			l.ascending--
+		}
+	}
+	l.lastDay = d.Date
+	if !r.quiet {
+		st := r.statement()
+		if st.From == "" || d.Date < st.From {
+			st.From = d.Date
+		}
+		if d.Date > st.To {
+			st.To = d.Date
+		}
+		l.open += row.Amount
+		if row.Outside != "" {
+			if first, dup := r.body.numbers.get(row.Outside); dup {
+				r.note("same-row", Notice, rec, row.Cell, "the bank's id "+row.Outside+" stands in row "+itoa(first)+" already; it is counted once")
+				r.aside(rec, ClassNote, "the same as row "+itoa(first))
+				return false
+			}
+			r.body.numbers.put(row.Outside, rec.No)
+		}
+		if l.firstAmt == 0 && l.firstBal == nil {
+			l.firstAmt = row.Amount
+		}
+	}
+	return true
+}
+
+func (r *reader) crosswalkRow(rec *Record, row *Row) bool {
+	d := row.Detail
+	split := func(num, name string) (string, string) {
+		if n, rest, ok := splitNumName(num); ok && name == "" {
+			return n, rest
+		}
+		return strings.TrimPrefix(num, "'"), name
+	}
+	row.Number, row.Name = split(r.field(rec, Number), oneLine(r.field(rec, Name)))
+	d.ToNumber, d.ToName = split(r.field(rec, ToNumber), oneLine(r.field(rec, ToName)))
+	if row.Number == "" && row.Name == "" && row.Outside == "" {
+		r.refuse(rec, "no-label", max(r.cNum, 0)+1, "the row names no old account")
+		return false
+	}
+	if d.ToNumber == "" && d.ToName == "" {
+		r.refuse(rec, "no-target", max(r.col(ToNumber), r.col(ToName), 0)+1, "the row names no new account for "+strings.TrimSpace(row.Number+" "+row.Name))
+		return false
+	}
+	key := row.Outside + "|" + row.Number
+	if row.Number == "" {
+		key += "|" + strings.ToLower(row.Name)
+	}
+	if first, dup := r.body.numbers.get(key); dup {
+		r.refuse(rec, "duplicate-account", max(r.cNum, 0)+1, "the old account stands in row "+itoa(first)+" already; one old account has one answer here")
+		return false
+	}
+	r.body.numbers.put(key, rec.No)
+	return true
+}
+
+// checkList compares the rows of a list with what it prints.
+func (r *reader) checkList() {
+	t, l := &r.out.Totals, &r.body.list
+	if r.as.Payroll() {
+		r.checkRegister()
+		return
+	}
+	if t.Rows == 0 && t.Refused == 0 && !(r.as == AsStatement && r.out.Statement != nil) {
+		what := map[As]string{AsInvoices: "an open invoice", AsBills: "an open bill", AsParties: "a customer or vendor", AsUncleared: "an uncleared item", AsStatement: "a statement line", AsCrosswalk: "an old and a new account"}[r.as]
+		r.note("no-rows", RefuseFile, nil, 0, "no record of the file holds "+what+"; check the column choices and that the right sheet was chosen")
+		return
+	}
+	if len(r.body.currencies) > 1 {
+		names := ""
+		for c := range r.body.currencies {
+			names += " " + c
+		}
+		r.note("mixed-currency", Hold, nil, 0, "amounts bear different currencies:"+names)
+	}
+	if r.as.Items() {
+		t.Open = &l.open
+		if t.PrintedDebit != nil && *t.PrintedDebit != l.open {
+			msg := fmt.Sprintf("the file prints a total of %s, the rows add up to %s: %s apart", t.PrintedDebit.Plain(), l.open.Plain(), (*t.PrintedDebit - l.open).Abs().Plain())
+			if t.Refused > 0 {
+				msg += fmt.Sprintf("; %d refused rows are not counted", t.Refused)
+			}
+			r.note("printed-total-differs", Hold, nil, 0, msg)
+		}
+	}
+	if st := r.out.Statement; st != nil {
+		if l.firstBal != nil {
+			first, last, firstAmt := *l.firstBal, *l.lastBal, l.firstAmt
+			if l.ascending < 0 { // newest first
+				if st.Closing == nil {
+					st.Closing = &first
+				}
+				if st.Opening == nil {
+					o := first - l.open
+					st.Opening = &o
+				}
+			} else {
+				if st.Closing == nil {
+					st.Closing = &last
+				}
+				if st.Opening == nil {
+					o := first - firstAmt
+					st.Opening = &o
+				}
+			}
+		}
+		if st.Opening != nil && st.Closing != nil && *st.Opening+l.open != *st.Closing {
+			r.note("statement-does-not-add", Hold, nil, 0, fmt.Sprintf("opening %s and movements of %s make %s, the statement closes at %s", st.Opening.Plain(), l.open.Words(), (*st.Opening+l.open).Plain(), st.Closing.Plain()))
+		}
+	}
+}

@@ -1,0 +1,457 @@
+package table
+
+import (
+	"fmt"
+	"regexp"
+	"strconv"
+	"strings"
+
+	"coatrack/internal/core/money"
+)
+
+// Options say what a list is read as, what a person decided, and what is known
+// of the client (an ambiguous date is settled by the day that is expected).
+type Options struct {
+	As       As
+	Settings Settings
+	Expect   string // ISO date the title should bear, or ""
+	// Row and Class, where set, are called for each data row and each record in
+	// order, and Reading.Rows stays empty: for lists too long to hold.
+	Row   func(Row)
+	Class func(record int, class string)
+	// Keep bounds the findings kept per code; the rest are counted. 0 is 500.
+	Keep int
+}
+
+// sampleSize is how many records are looked at to find the header.
+const sampleSize = 60
+
+// evidenceEnough is after how many unambiguous amounts the decimal mark is settled.
+const evidenceEnough = 2000
+
+type reader struct {
+	as  As
+	opt Options
+	out Reading
+
+	cols                                                              []Column
+	at                                                                map[string]int
+	cNum, cName, cBoth, cKind, cParent, cDeb, cCre, cAmt, cSide, cOut int
+	two                                                               bool // debit and credit columns
+	money                                                             []int
+	list                                                              *listSpec // set for lists other than charts and trial balances
+	items                                                             []PayCell // of a wide register, by column
+
+	headRec, headFrom int
+	headText          string
+	dec               byte
+	sign              string
+	titles            []string
+	perCode           map[string]int
+	thousands         bool // a thousands sign was seen
+	body              bodyState
+	other             string // another table on the page, once it began
+	quiet             bool
+}
+
+func itoa(i int) string { return strconv.Itoa(i) }
+
+// Read reads a list. It fails only if the source fails; what is wrong with the
+// content is said in the findings.
+func Read(src Source, opt Options) (*Reading, error) {
+	r := &reader{as: opt.As, opt: opt, perCode: map[string]int{}, dec: '.', list: lists[opt.As]}
+	if r.opt.Keep == 0 {
+		r.opt.Keep = 500
+	}
+	r.out = Reading{As: opt.As, Columns: []Column{}, Questions: []Question{}, Rows: []Row{}, SetAside: []Aside{}, Findings: []Finding{}, Classes: map[string]int{}}
+	sample, err := r.sample(src)
+	if err != nil {
+		return nil, err
+	}
+	if len(sample) == 0 {
+		r.note("empty", RefuseFile, nil, 0, "the file has no records; check that the right file was exported")
+		r.finish()
+		return &r.out, nil
+	}
+	if sample, err = r.farHead(src, sample); err != nil {
+		return nil, err
+	}
+	r.heads(sample)
+	r.listColumns()
+	if r.as.Payroll() {
+		r.registerColumns(sample)
+	}
+	r.override()
+	r.numName(sample)
+	r.findSide(sample)
+	r.title(sample)
+	if r.as.Payroll() {
+		r.registerTitle(sample)
+	}
+	if r.list != nil && !r.listUsable(sample) || r.list == nil && !r.usable() {
+		r.finish()
+		// Still classify, so that the grid can be shown.
+		return &r.out, r.classifyOnly(src)
+	}
+	if err := r.evidence(src); err != nil {
+		return nil, err
+	}
+	if r.list != nil {
+		if err := r.dayOrder(src); err != nil {
+			return nil, err
+		}
+		if err := r.decideListSign(src); err != nil {
+			return nil, err
+		}
+	} else if err := r.decideSign(src); err != nil {
+		return nil, err
+	}
+	r.start(false)
+	if err := src(func(rec *Record) bool { r.record(rec); return true }); err != nil {
+		return nil, err
+	}
+	r.check()
+	r.finish()
+	return &r.out, nil
+}
+
+func (r *reader) finish() {
+	r.out.Columns = r.cols
+	if r.out.Columns == nil {
+		r.out.Columns = []Column{}
+	}
+	r.out.HeaderRow = r.headRec
+	r.out.DecimalMark = string(r.dec)
+	r.out.Sign = r.sign
+	t := &r.out.Totals
+	t.Records = t.Rows + t.SetAside + t.Refused + t.Blank
+	t.Difference = t.Debit - t.Credit
+	t.ColumnDebit, t.ColumnCredit = t.Debit, t.Credit
+	if r.two {
+		t.ColumnDebit, t.ColumnCredit = r.body.colD, r.body.colC
+	}
+}
+
+func (r *reader) classifyOnly(src Source) error {
+	n := 0
+	err := src(func(rec *Record) bool {
+		n++
+		if filled(rec) == 0 {
+			r.out.Totals.Blank++
+			r.class(rec, ClassBlank)
+			return true
+		}
+		r.out.Totals.Refused++
+		r.class(rec, ClassRefused)
+		return true
+	})
+	r.out.Totals.Records = n
+	return err
+}
+
+func (r *reader) class(rec *Record, c string) {
+	if r.opt.Class != nil {
+		r.opt.Class(rec.No, c)
+	}
+}
+
+// sample copies the first records with something in them.
+func (r *reader) sample(src Source) ([]*Record, error) {
+	var out []*Record
+	n := 0
+	err := src(func(rec *Record) bool {
+		n++
+		if filled(rec) > 0 {
+			c := *rec
+			c.Cells = append([]Cell(nil), rec.Cells...)
+			for k := range c.Cells {
+				c.Cells[k] = r.fixed(rec, k, c.Cells[k])
+			}
+			out = append(out, &c)
+		}
+		return len(out) < sampleSize && n < 5000 || r.opt.Settings.HeaderRow >= n
+	})
+	return out, err
+}
+
+// fixed returns a cell with a person's correction laid over it.
+func (r *reader) fixed(rec *Record, i int, c Cell) Cell {
+	if len(r.opt.Settings.Fixes) == 0 {
+		return c
+	}
+	if t, ok := r.opt.Settings.Fixes[FixKey(rec.No, i+1)]; ok {
+		return Cell{Text: t}
+	}
+	return c
+}
+
+func (r *reader) text(rec *Record, i int) string {
+	if i < 0 || i >= len(rec.Cells) {
+		return ""
+	}
+	return money.Trim(r.fixed(rec, i, rec.Cells[i]).Text)
+}
+
+// amountText returns what is read as money: the stored value of a workbook's
+// number, else the text.
+func (r *reader) amountText(rec *Record, i int) (text string, stored bool) {
+	if i < 0 || i >= len(rec.Cells) {
+		return "", false
+	}
+	c := r.fixed(rec, i, rec.Cells[i])
+	if c.Stored != "" {
+		return c.Stored, true
+	}
+	return money.Trim(c.Text), false
+}
+
+func (r *reader) ask(q Question) {
+	for _, x := range r.out.Questions {
+		if x.Key == q.Key {
+			return
+		}
+	}
+	r.out.Questions = append(r.out.Questions, q)
+}
+
+func (r *reader) note(code, severity string, rec *Record, col int, msg string) *Finding {
+	if r.quiet {
+		return &Finding{}
+	}
+	r.perCode[code]++
+	f := Finding{Code: code, Severity: severity, Message: msg, Column: col}
+	if rec != nil {
+		f.Record, f.Line, f.Cell = rec.No, rec.Line, CellName(rec.No, col)
+		if col > 0 && col <= len(rec.Cells) {
+			f.Text = rec.Cells[col-1].Text
+		}
+	}
+	if r.perCode[code] > r.opt.Keep {
+		if r.perCode[code] == r.opt.Keep+1 {
+			r.out.Findings = append(r.out.Findings, Finding{Code: code + "-more", Severity: severity, Message: "more of the same follow and are not listed one by one"})
+		}
+		return &Finding{}
+	}
+	r.out.Findings = append(r.out.Findings, f)
+	return &r.out.Findings[len(r.out.Findings)-1]
+}
+
+// numName recognises a name column that carries the number in front.
+func (r *reader) numName(sample []*Record) {
+	if r.list != nil || r.cNum >= 0 || r.cName < 0 || r.cBoth >= 0 || r.opt.Settings.Columns[r.cName+1] == Name {
+		return
+	}
+	yes, no := 0, 0
+	for _, rec := range sample {
+		if rec.No <= r.headRec {
+			continue
+		}
+		t := r.text(rec, r.cName)
+		if t == "" {
+			continue
+		}
+		if _, _, ok := splitNumName(t); ok {
+			yes++
+		} else {
+			no++
+		}
+	}
+	if yes > 2 && yes > no {
+		r.cBoth = r.cName
+		r.cols[r.cName].Meaning = NumName
+	}
+}
+
+// usable says whether the columns that the purpose needs were found.
+func (r *reader) usable() bool {
+	if r.cName < 0 && r.cNum < 0 && r.cOut < 0 {
+		r.note("no-account-column", RefuseFile, nil, 0, "no column holds account numbers or names; say above the grid which one does")
+		return false
+	}
+	if r.as == AsTrialBalance && !r.two && r.cAmt < 0 {
+		r.note("no-amount-column", RefuseFile, nil, 0, "no column holds amounts; say above the grid which one does")
+		return false
+	}
+	return true
+}
+
+func (r *reader) title(sample []*Record) {
+	var dayText string
+	for _, rec := range sample {
+		if rec.No >= max(r.headFrom, 1) && r.headFrom > 0 || r.headFrom == 0 && filled(rec) > 1 {
+			break
+		}
+		t := joinCells(rec)
+		r.titles = append(r.titles, foldLine(t))
+		if r.as == AsStatement {
+			if m := statementTitle.FindStringSubmatch(t); m != nil {
+				st := r.statement()
+				st.Account = m[1]
+				if n := len(rec.Cells); n > 2 {
+					st.Bank, st.Currency = oneLine(rec.Cells[1].Text), oneLine(rec.Cells[2].Text)
+				}
+				continue
+			}
+		}
+		day, both, found := FindDay(t, r.opt.Settings.DateOrder)
+		if day != "" {
+			low := strings.ToLower(t)
+			if strings.Contains(low, "printed") || strings.Contains(low, "run date") || strings.Contains(low, "generated") || strings.Contains(low, "exported") {
+				continue
+			}
+			if both != "" {
+				switch r.opt.Expect {
+				case day:
+				case both:
+					day = both
+					r.out.DateOrder = "dmy"
+				default:
+					r.ask(Question{Key: "date_order", Why: found + " in row " + itoa(rec.No) + " can be " + DayWords(day) + " or " + DayWords(both), Record: rec.No, Choices: []Choice{{"mdy", "month first: " + DayWords(day)}, {"dmy", "day first: " + DayWords(both)}}})
+				}
+			}
+			r.out.Title.Day, r.out.Title.DayText, r.out.Title.DayRec = day, found, rec.No
+			dayText = t
+			continue
+		}
+		if r.out.Title.Company == "" && t != dayText && !isReportWord(t) && !headingLike(t+" ") {
+			r.out.Title.Company = companyLine(t)
+		}
+	}
+	if r.out.DateOrder == "" {
+		r.out.DateOrder = r.opt.Settings.DateOrder
+	}
+	if r.out.DateOrder == "" {
+		r.out.DateOrder = "mdy"
+	}
+}
+
+var statementTitle = regexp.MustCompile(`(?i)\baccount(?: no\.?| number)?:? ([A-Z0-9*x.-]{3,34})(?:\s|$)`)
+
+// companyLine takes a leading word for "company" off a title line.
+func companyLine(t string) string {
+	if k, v, ok := strings.Cut(t, ":"); ok {
+		switch strings.ToLower(strings.TrimSpace(k)) {
+		case "company", "client", "entity", "name", "company name", "legal name":
+			return strings.TrimSpace(v)
+		}
+	}
+	return t
+}
+
+func isReportWord(t string) bool {
+	l := strings.ToLower(t)
+	for _, w := range []string{"trial balance", "chart of accounts", "account list", "accounts", "page ", "basis", "printed", "report", "exported", "currency", "usd", "sep=", "all amounts", "period", "year ended", "prepared", "open invoices", "open bills", "unpaid", "aging", "ageing", "receivable", "payable", "statement", "customer list", "vendor list", "customers", "vendors", "outstanding", "uncleared", "by customer", "by vendor", "summary", "detail"} {
+		if strings.Contains(l, w) {
+			return true
+		}
+	}
+	return !strings.ContainsFunc(l, func(c rune) bool { return c >= 'a' && c <= 'z' })
+}
+
+// foldLine folds a line for comparing repeated page titles: no digits, no case.
+func foldLine(s string) string {
+	return strings.Map(func(c rune) rune {
+		if c >= '0' && c <= '9' || c == ' ' {
+			return -1
+		}
+		return c
+	}, strings.ToLower(s))
+}
+
+// evidence settles the decimal mark from all amount cells, or asks.
+func (r *reader) evidence(src Source) error {
+	if len(r.money) == 0 {
+		return nil
+	}
+	switch r.opt.Settings.DecimalMark {
+	case ".", "point":
+		r.dec = '.'
+		return nil
+	case ",", "comma":
+		r.dec = ','
+		return nil
+	}
+	var point, comma, either, pure int
+	var firstEither, firstPoint, firstComma *Record
+	var col int
+	var eitherText string
+	keep := func(rec *Record) *Record { return &Record{No: rec.No, Line: rec.Line} }
+	err := src(func(rec *Record) bool {
+		if rec.No <= r.headRec {
+			return true
+		}
+		for _, i := range r.money {
+			t, stored := r.amountText(rec, i)
+			if stored || t == "" {
+				continue
+			}
+			switch money.Evidence(t) {
+			case money.EvPoint:
+				point++
+				if firstPoint == nil {
+					firstPoint = keep(rec)
+				}
+			case money.EvComma:
+				comma++
+				if firstComma == nil {
+					firstComma = keep(rec)
+				}
+			case money.EvEither:
+				either++
+				if firstEither == nil {
+					firstEither, col, eitherText = keep(rec), i+1, t
+				}
+			case money.EvNone:
+				pure++
+			}
+			if strings.ContainsAny(t, ",'") {
+				r.thousands = true
+			}
+		}
+		return point+comma < evidenceEnough || point > 0 && comma > 0
+	})
+	if err != nil {
+		return err
+	}
+	choices := func(t string) []Choice {
+		c := []Choice{{".", "point"}, {",", "comma"}}
+		if t != "" {
+			if a, _, err := money.Read(t, '.'); err == nil {
+				c[0].Words = "point: " + a.Plain()
+			}
+			if a, _, err := money.Read(t, ','); err == nil {
+				c[1].Words = "comma: " + a.Plain()
+			}
+		}
+		return c
+	}
+	switch {
+	case point > 0 && comma > 0:
+		if comma > point {
+			r.dec = ','
+		}
+		minor, n, why := firstComma, comma, "comma"
+		if r.dec == ',' {
+			minor, n, why = firstPoint, point, "point"
+		}
+		if n > 2 && n*10 > point+comma {
+			r.ask(Question{Key: "decimal_mark", Why: fmt.Sprintf("%d amounts can only be read with a decimal point and %d only with a decimal comma (first in row %d, with a %s)", point, comma, minor.No, why), Record: minor.No, Choices: choices("")})
+		}
+	case comma > 0:
+		r.dec = ','
+	case point == 0 && either > 0:
+		a, _, errA := money.Read(eitherText, '.')
+		b, _, errB := money.Read(eitherText, ',')
+		// A group of three after a comma is by far the commoner in US files,
+		// after a point it is the rarer: the provisional reading is thousands.
+		if strings.Contains(eitherText, ".") {
+			r.dec = ','
+		}
+		why := eitherText + " in row " + itoa(firstEither.No) + " can be read in two ways"
+		if errA == nil && errB == nil {
+			why = fmt.Sprintf("%s in row %d could be %s or %s, and no other amount in the file settles it", eitherText, firstEither.No, a.Plain(), b.Plain())
+		}
+		r.ask(Question{Key: "decimal_mark", Why: why, Record: firstEither.No, Column: col, Choices: choices(eitherText)})
+	}
+	return nil
+}
