@@ -1,0 +1,139 @@
+package files
+
+import (
+	"errors"
+	"fmt"
+	"strings"
+
+	"coatrack/internal/core/table"
+)
+
+// Read opens a file and reads one list of it. What is wrong with the file is in
+// the findings of the result; err is for what went wrong with the reading.
+func Read(name string, data []byte, opt table.Options, lim Limits) (*table.Reading, error) {
+	f, err := Open(name, data, opt.Settings, lim)
+	if err != nil {
+		var e *Error
+		if errors.As(err, &e) {
+			return refused(opt.As, name, e), nil
+		}
+		return nil, err
+	}
+	defer f.Close()
+	return f.Read(opt)
+}
+
+func refused(as table.As, name string, e *Error) *table.Reading {
+	return &table.Reading{
+		As: as, Name: name, Columns: []table.Column{}, Questions: []table.Question{}, Rows: []table.Row{}, SetAside: []table.Aside{}, Classes: map[string]int{},
+		Findings: []table.Finding{{Code: e.Code, Severity: table.RefuseFile, Message: e.Message}},
+	}
+}
+
+// Read reads one list of an open file. In a workbook the sheet is the one asked
+// for, else the one that reads best; if several do, that is a question.
+func (f *File) Read(opt table.Options) (*table.Reading, error) {
+	sheet := opt.Settings.Sheet
+	var q *table.Question
+	if sheet == "" && len(f.Sheets) > 1 {
+		sheet, q = f.pick(opt)
+	} else if sheet == "" {
+		sheet = f.Sheets[0].Name
+	}
+	src, err := f.Records(sheet)
+	if err == nil {
+		var out *table.Reading
+		out, err = table.Read(src, opt)
+		if err == nil {
+			if q != nil {
+				out.Questions = append(out.Questions, *q)
+			}
+			var hidden []string
+			for _, s := range f.Sheets {
+				if s.Hidden {
+					hidden = append(hidden, s.Name)
+				}
+			}
+			if f.Uncached > 0 {
+				out.Findings = append(out.Findings, table.Finding{Code: "formula-no-value", Severity: table.Hold, Message: fmt.Sprintf("%d cells hold a formula without a stored value and read as empty; open the workbook where it was made and save it again", f.Uncached)})
+			}
+			if len(hidden) > 0 {
+				out.Findings = append(out.Findings, table.Finding{Code: "hidden-sheets", Severity: table.Notice, Message: "the workbook has hidden sheets: " + strings.Join(hidden, ", ")})
+			}
+			out.Name, out.Format, out.Sheet, out.Encoding, out.Delimiter = f.Name, f.Format, sheet, f.Encoding, f.Delimiter
+			return out, nil
+		}
+	}
+	var e *Error
+	if errors.As(err, &e) {
+		out := refused(opt.As, f.Name, e)
+		out.Format, out.Sheet, out.Encoding, out.Delimiter = f.Format, sheet, f.Encoding, f.Delimiter
+		return out, nil
+	}
+	return nil, err
+}
+
+// pick tries the visible sheets and takes the one with most rows.
+func (f *File) pick(opt table.Options) (string, *table.Question) {
+	best, bestRows := "", -1
+	var good []table.Choice
+	for _, s := range f.Sheets {
+		src, err := f.Records(s.Name)
+		if err != nil {
+			continue
+		}
+		o := opt
+		o.Settings = table.Settings{Sheet: s.Name}
+		o.Row = func(table.Row) {}
+		o.Class = nil
+		r, err := table.Read(src, o)
+		if err != nil || r.Refused() || r.Totals.Rows == 0 {
+			continue
+		}
+		if !fitting(r) {
+			continue
+		}
+		if !s.Hidden {
+			good = append(good, table.Choice{Value: s.Name, Words: fmt.Sprintf("%s, %d rows", s.Name, r.Totals.Rows)})
+			if r.Totals.Rows > bestRows {
+				best, bestRows = s.Name, r.Totals.Rows
+			}
+		}
+	}
+	if best == "" {
+		for _, s := range f.Sheets {
+			if !s.Hidden {
+				return s.Name, nil
+			}
+		}
+		return f.Sheets[0].Name, nil
+	}
+	if len(good) > 1 {
+		return best, &table.Question{Key: "sheet", Why: fmt.Sprintf("%d sheets can be read; %s has most rows", len(good), best), Choices: good}
+	}
+	return best, nil
+}
+
+// fitting says whether a sheet looks like what it is read as, and not like a
+// list of customers that happens to have names.
+func fitting(r *table.Reading) bool {
+	has := map[string]bool{}
+	for _, c := range r.Columns {
+		has[c.Meaning] = true
+	}
+	for _, f := range r.Findings {
+		if f.Code == "no-header" {
+			return false
+		}
+	}
+	switch r.As {
+	case table.AsTrialBalance:
+		return true
+	case table.AsParties:
+		return has[table.Party] && !has[table.DocNumber]
+	case table.AsChart:
+	default:
+		return true
+	}
+	return has[table.KindCol] || has[table.Number] || has[table.NumName]
+}

@@ -1,0 +1,460 @@
+package store
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"time"
+
+	"coatrack/internal/core/money"
+	"coatrack/internal/core/table"
+
+	"github.com/jackc/pgx/v5"
+)
+
+func moneyOf(i int64) money.Amount { return money.Amount(i) }
+
+// chunkRecords is how many records one stored chunk of raw cells holds.
+const chunkRecords = 500
+
+// about names what a sealed value belongs to, so that it opens nowhere else.
+func about(ledger int64, what string) string { return fmt.Sprintf("%d/%s", ledger, what) }
+
+// Seal seals a value of the open ledger; what names what it is.
+func (t *Tx) Seal(plain []byte, what string) []byte {
+	return t.vault.Seal(plain, about(t.Ledger, what))
+}
+
+// Unseal undoes Seal.
+func (t *Tx) Unseal(sealed []byte, what string) ([]byte, error) {
+	return t.vault.Open(sealed, about(t.Ledger, what))
+}
+
+// AddBatch stores a file: its bytes and its raw cells, compressed and sealed.
+// The source is walked once; only one chunk is held at a time.
+func (t *Tx) AddBatch(b *Batch, data []byte, src table.Source) error {
+	b.LedgerID = t.Ledger
+	b.Bytes = t.vault.Seal(data, about(t.Ledger, "bytes"))
+	if err := t.Create(b).Error; err != nil {
+		return mapError(err)
+	}
+	b.Bytes = nil
+	return t.addChunks(b, src)
+}
+
+func (t *Tx) addChunks(b *Batch, src table.Source) error {
+	if err := t.Exec(`create temporary table if not exists in_chunk (ledger_id bigint, batch_id bigint, first_record int, cells bytea) on commit delete rows`).Error; err != nil {
+		return err
+	}
+	if err := t.Exec(`delete from in_chunk`).Error; err != nil {
+		return err
+	}
+	chunks := newChunker(t.ctx, src)
+	defer chunks.stop()
+	err := t.copyRows("in_chunk", []string{"ledger_id", "batch_id", "first_record", "cells"}, pgx.CopyFromFunc(func() ([]any, error) {
+		first, text, err := chunks.next()
+		if err != nil || text == nil {
+			return nil, err
+		}
+		return []any{t.Ledger, b.ID, first, t.vault.Seal(text, about(t.Ledger, "cells"))}, nil
+	}))
+	if err != nil {
+		return err
+	}
+	if err := t.Exec(`insert into raw_chunk (ledger_id, batch_id, first_record, cells) select * from in_chunk`).Error; err != nil {
+		return mapError(err)
+	}
+	b.Records = chunks.records
+	return t.Exec(`update batch set records = ? where ledger_id = ? and id = ?`, b.Records, t.Ledger, b.ID).Error
+}
+
+// chunker turns a pushing source into pulled chunks. Each chunk is a JSON array
+// of records: [line, hidden, [cell, …]], a cell being a string, or a pair of
+// what is shown and what is stored.
+type chunker struct {
+	out     chan chunk
+	done    chan struct{}
+	err     error
+	records int
+}
+
+type chunk struct {
+	first int
+	text  []byte
+}
+
+func newChunker(ctx context.Context, src table.Source) *chunker {
+	c := &chunker{out: make(chan chunk), done: make(chan struct{})}
+	go func() {
+		defer close(c.out)
+		buf := make([]byte, 0, 64<<10)
+		first, n := 0, 0
+		send := func() bool {
+			buf = append(buf, ']')
+			select {
+			case c.out <- chunk{first, append([]byte(nil), buf...)}:
+			case <-c.done:
+				return false
+			case <-ctx.Done():
+				c.err = ctx.Err()
+				return false
+			}
+			buf, n = buf[:0], 0
+			return true
+		}
+		stopped := false
+		err := src(func(r *table.Record) bool {
+			if n == 0 {
+				first = r.No
+				buf = append(buf, '[')
+			} else {
+				buf = append(buf, ',')
+			}
+			buf = appendRecord(buf, r)
+			n++
+			c.records = r.No
+			if n == chunkRecords && !send() {
+				stopped = true
+				return false
+			}
+			return true
+		})
+		if err != nil {
+			c.err = err
+			return
+		}
+		if n > 0 && !stopped {
+			send()
+		}
+	}()
+	return c
+}
+
+func (c *chunker) next() (int, []byte, error) {
+	k, ok := <-c.out
+	if !ok {
+		return 0, nil, c.err
+	}
+	return k.first, k.text, nil
+}
+
+func (c *chunker) stop() { close(c.done) }
+
+func appendRecord(b []byte, r *table.Record) []byte {
+	b = append(b, '[')
+	b = fmt.Appendf(b, "%d,%t,[", r.Line, r.Hidden)
+	for i, c := range r.Cells {
+		if i > 0 {
+			b = append(b, ',')
+		}
+		if c.Stored == "" {
+			b = appendString(b, c.Text)
+		} else {
+			b = append(b, '[')
+			b = appendString(b, c.Text)
+			b = append(b, ',')
+			b = appendString(b, c.Stored)
+			b = append(b, ']')
+		}
+	}
+	return append(b, ']', ']')
+}
+
+func appendString(b []byte, s string) []byte {
+	plain := true
+	for i := 0; i < len(s); i++ {
+		if c := s[i]; c < 0x20 || c == '"' || c == '\\' || c >= 0x80 {
+			plain = false
+			break
+		}
+	}
+	if plain {
+		b = append(b, '"')
+		b = append(b, s...)
+		return append(b, '"')
+	}
+	j, _ := json.Marshal(s)
+	return append(b, j...)
+}
+
+// Records replays a stored batch from its raw cells.
+func (t *Tx) Records(batch int64) table.Source {
+	return func(yield func(*table.Record) bool) error {
+		at := -1
+		for {
+			rows, last, err := t.chunkAfter(batch, at)
+			if err != nil {
+				return err
+			}
+			if len(rows) == 0 {
+				return nil
+			}
+			for i := range rows {
+				if !yield(&rows[i]) {
+					return nil
+				}
+			}
+			at = last
+		}
+	}
+}
+
+// RecordsFrom returns up to n records from a record number on.
+func (t *Tx) RecordsFrom(batch int64, from, n int) ([]table.Record, error) {
+	var first int
+	if err := t.Raw(`select coalesce(max(first_record), 0) from raw_chunk where ledger_id = ? and batch_id = ? and first_record <= ?`, t.Ledger, batch, from).Scan(&first).Error; err != nil {
+		return nil, err
+	}
+	var out []table.Record
+	at := first - 1
+	for len(out) < n {
+		rows, last, err := t.chunkAfter(batch, at)
+		if err != nil || len(rows) == 0 {
+			return out, err
+		}
+		for _, r := range rows {
+			if r.No >= from && len(out) < n {
+				out = append(out, r)
+			}
+		}
+		at = last
+	}
+	return out, nil
+}
+
+func (t *Tx) chunkAfter(batch int64, after int) ([]table.Record, int, error) {
+	var c struct {
+		FirstRecord int
+		Cells       []byte
+	}
+	err := t.Raw(`select first_record, cells from raw_chunk where ledger_id = ? and batch_id = ? and first_record > ? order by first_record limit 1`, t.Ledger, batch, after).Scan(&c).Error
+	if err != nil || c.Cells == nil {
+		return nil, 0, err
+	}
+	plain, err := t.vault.Open(c.Cells, about(t.Ledger, "cells"))
+	if err != nil {
+		return nil, 0, err
+	}
+	out, err := decodeChunk(plain, c.FirstRecord)
+	if err != nil {
+		return nil, 0, err
+	}
+	return out, c.FirstRecord, nil
+}
+
+// chunkReader reads the stored form of raw cells, which this package alone writes:
+// [[line,hidden,[cell,…]],…], a cell being a string or a pair of strings. It is a
+// fraction of the cost of a general decoder.
+type chunkReader struct {
+	b  []byte
+	at int
+}
+
+var errChunk = errors.New("stored cells cannot be read")
+
+func (r *chunkReader) take(c byte) bool {
+	if r.at < len(r.b) && r.b[r.at] == c {
+		r.at++
+		return true
+	}
+	return false
+}
+
+func (r *chunkReader) text() (string, bool) {
+	if !r.take('"') {
+		return "", false
+	}
+	start := r.at
+	for r.at < len(r.b) {
+		switch r.b[r.at] {
+		case '"':
+			s := string(r.b[start:r.at])
+			r.at++
+			return s, true
+		case '\\':
+			return r.escaped(start)
+		}
+		r.at++
+	}
+	return "", false
+}
+
+// escaped reads on through escapes to the end of the string.
+func (r *chunkReader) escaped(start int) (string, bool) {
+	for r.at < len(r.b) && r.b[r.at] != '"' {
+		if r.b[r.at] == '\\' {
+			r.at++
+		}
+		r.at++
+	}
+	if r.at >= len(r.b) {
+		return "", false
+	}
+	r.at++
+	var s string
+	err := json.Unmarshal(r.b[start-1:r.at], &s)
+	return s, err == nil
+}
+
+func (r *chunkReader) number() (n int) {
+	for r.at < len(r.b) && r.b[r.at] >= '0' && r.b[r.at] <= '9' {
+		n = n*10 + int(r.b[r.at]-'0')
+		r.at++
+	}
+	return n
+}
+
+func (r *chunkReader) word(w string) bool {
+	if bytes.HasPrefix(r.b[r.at:], []byte(w)) {
+		r.at += len(w)
+		return true
+	}
+	return false
+}
+
+func decodeChunk(plain []byte, first int) ([]table.Record, error) {
+	r := &chunkReader{b: plain}
+	out := make([]table.Record, 0, chunkRecords)
+	if !r.take('[') {
+		return nil, errChunk
+	}
+	width := 8
+	for r.take('[') {
+		rec := table.Record{No: first + len(out), Line: r.number(), Cells: make([]table.Cell, 0, width)}
+		ok := r.take(',')
+		if r.word("true") {
+			rec.Hidden = true
+		} else {
+			ok = ok && r.word("false")
+		}
+		if !ok || !r.take(',') || !r.take('[') {
+			return nil, errChunk
+		}
+		for !r.take(']') {
+			var c table.Cell
+			if r.take('[') {
+				var ok1, ok2 bool
+				c.Text, ok1 = r.text()
+				sep := r.take(',')
+				c.Stored, ok2 = r.text()
+				if !ok1 || !ok2 || !sep || !r.take(']') {
+					return nil, errChunk
+				}
+			} else if c.Text, ok = r.text(); !ok {
+				return nil, errChunk
+			}
+			rec.Cells = append(rec.Cells, c)
+			r.take(',')
+		}
+		width = len(rec.Cells)
+		if !r.take(']') {
+			return nil, errChunk
+		}
+		out = append(out, rec)
+		r.take(',')
+	}
+	if !r.take(']') {
+		return nil, errChunk
+	}
+	return out, nil
+}
+
+// Original returns the bytes of a batch as they came.
+func (t *Tx) Original(batch int64) ([]byte, error) {
+	var b struct{ Bytes []byte }
+	if err := t.Raw(`select bytes from batch where ledger_id = ? and id = ?`, t.Ledger, batch).Scan(&b).Error; err != nil {
+		return nil, err
+	}
+	if b.Bytes == nil {
+		return nil, ErrNotFound
+	}
+	return t.vault.Open(b.Bytes, about(t.Ledger, "bytes"))
+}
+
+// NewFact is a fact with the label it stands under.
+type NewFact struct {
+	Label  Label
+	Day    string
+	Amount money.Amount
+	Record int
+	Line   int
+	Col    int
+	Dims   json.RawMessage // what else the row says; nil is nothing
+}
+
+var noDims = json.RawMessage("{}")
+
+// AddFacts stores facts in bulk, making the labels that are not there yet.
+func (t *Tx) AddFacts(batch int64, reading int, facts []NewFact) error {
+	if err := t.Exec(`create temporary table if not exists in_fact (source text, kind text, key text, outside_id text, number text, name text, account_kind text, section text, day date, amount bigint, record int, line int, col int, dims jsonb) on commit delete rows`).Error; err != nil {
+		return err
+	}
+	if err := t.Exec(`delete from in_fact`).Error; err != nil {
+		return err
+	}
+	cols := []string{"source", "kind", "key", "outside_id", "number", "name", "account_kind", "section", "day", "amount", "record", "line", "col", "dims"}
+	err := t.copyRows("in_fact", cols, pgx.CopyFromSlice(len(facts), func(i int) ([]any, error) {
+		f := facts[i]
+		d, err := time.Parse("2006-01-02", f.Day)
+		l := f.Label
+		dims := f.Dims
+		if dims == nil {
+			dims = noDims
+		}
+		return []any{l.Source, l.Kind, l.Key, l.OutsideID, l.Number, l.Name, l.AccountKind, l.Section, d, int64(f.Amount), f.Record, f.Line, f.Col, dims}, err
+	}))
+	if err != nil {
+		return err
+	}
+	// The planner knows nothing of a table that was just filled, and would walk one
+	// list for each row of the other.
+	if err := t.Exec(`analyze in_fact`).Error; err != nil {
+		return err
+	}
+	if err := t.Exec(`set local enable_nestloop = off`).Error; err != nil {
+		return err
+	}
+	err = t.Exec(`insert into label as l (ledger_id, source, kind, key, outside_id, number, name, account_kind, section)
+		select distinct on (source, kind, key) ?::bigint, source, kind, key, outside_id, number, name, account_kind, section from in_fact order by source, kind, key, record
+		on conflict (ledger_id, source, kind, key) do update set name = excluded.name, number = excluded.number, account_kind = excluded.account_kind, section = excluded.section
+		where (l.name, l.number, l.account_kind, l.section) is distinct from (excluded.name, excluded.number, excluded.account_kind, excluded.section)`, t.Ledger).Error
+	if err != nil {
+		return mapError(err)
+	}
+	err = t.Exec(`insert into fact (ledger_id, batch_id, reading, label_id, day, amount, record, line, col, dims)
+		select ?::bigint, ?::bigint, ?::int, l.id, f.day, f.amount, f.record, f.line, f.col, f.dims from in_fact f
+		join label l on l.ledger_id = ?::bigint and l.source = f.source and l.kind = f.kind and l.key = f.key order by f.record`, t.Ledger, batch, reading, t.Ledger).Error
+	if err != nil {
+		return mapError(err)
+	}
+	if err := t.Exec(`set local enable_nestloop = on`).Error; err != nil {
+		return err
+	}
+	return t.know("fact", len(facts))
+}
+
+// manyRows is from how many rows on the planner is told about a bulk load.
+const manyRows = 10_000
+
+// know has the planner look at a table into which n rows were just put, unless it
+// knows the table at such a size already.
+func (t *Tx) know(table string, n int) error {
+	if n < manyRows {
+		return nil
+	}
+	var known float64
+	if err := t.Raw(`select reltuples from pg_class where oid = ?::regclass`, table).Scan(&known).Error; err != nil || known > 2*float64(n) {
+		return err
+	}
+	return t.Exec(`select know_table(?)`, table).Error
+}
+
+// ReplaceChunks stores raw cells anew, when the same bytes are split otherwise.
+func (t *Tx) ReplaceChunks(b *Batch, src table.Source) error {
+	if err := t.Exec(`delete from raw_chunk where ledger_id = ? and batch_id = ?`, t.Ledger, b.ID).Error; err != nil {
+		return err
+	}
+	return t.addChunks(b, src)
+}

@@ -1,0 +1,256 @@
+package store
+
+import (
+	"encoding/json"
+	"time"
+
+	"coatrack/internal/core/ledger"
+	"coatrack/internal/core/opening"
+
+	"github.com/jackc/pgx/v5"
+)
+
+// AddItems records the items that a unit posted, in bulk. An item that is posted
+// already (side, source, identity) is refused as ErrTwice.
+func (t *Tx) AddItems(unit int64, side, source string, items []opening.OpenItem) error {
+	if len(items) == 0 {
+		return nil
+	}
+	if err := t.Exec(`create temporary table if not exists in_item (identity text, party_id bigint, doc text, number text, item_day date, due_day date, terms text, age_day date, amount bigint, original bigint, settled bigint, said boolean, tax bigint, tags jsonb, fact_id bigint, record int) on commit delete rows`).Error; err != nil {
+		return err
+	}
+	if err := t.Exec(`delete from in_item`).Error; err != nil {
+		return err
+	}
+	err := t.copyRows("in_item", []string{"identity", "party_id", "doc", "number", "item_day", "due_day", "terms", "age_day", "amount", "original", "settled", "said", "tax", "tags", "fact_id", "record"},
+		pgx.CopyFromSlice(len(items), func(i int) ([]any, error) {
+			x := items[i]
+			age, ok := x.DueOn()
+			if !ok {
+				age = ""
+			}
+			return []any{x.Identity(), x.PartyID, x.Doc, x.Number, dayOrNil(x.Day), dayOrNil(x.Due), x.Terms, dayOrNil(age), int64(x.Amount), int64(x.Original), int64(x.Settled), x.Said, int64(x.Tax), tagsOrEmpty(x.Tags), x.FactID, x.Record}, nil
+		}))
+	if err != nil {
+		return err
+	}
+	err = t.Exec(`insert into open_item (ledger_id, side, source, identity, party_id, doc, number, item_day, due_day, terms, age_day, amount, original, settled, said, tax, tags, fact_id, record, unit_id)
+		select ?::bigint, ?::text, ?::text, identity, party_id, doc, number, item_day, due_day, terms, age_day, amount, original, settled, said, tax, tags, fact_id, record, ?::bigint from in_item order by record`, t.Ledger, side, source, unit).Error
+	if err != nil {
+		return mapError(err)
+	}
+	return t.know("open_item", len(items))
+}
+
+func dayOrNil(d ledger.Day) any {
+	if d == "" {
+		return nil
+	}
+	v, err := time.Parse("2006-01-02", string(d))
+	if err != nil {
+		return nil
+	}
+	return v
+}
+
+func tagsOrEmpty(m map[string]string) map[string]string {
+	if m == nil {
+		return map[string]string{}
+	}
+	return m
+}
+
+// EndItems marks items as reversed by a unit.
+func (t *Tx) EndItems(unit int64, items []opening.OpenItem) error {
+	for from := 0; from < len(items); from += 10000 {
+		ids := []int64{}
+		for _, i := range items[from:min(from+10000, len(items))] {
+			ids = append(ids, i.ID)
+		}
+		if err := t.Exec(`update open_item set ended_by = ? where ledger_id = ? and id in ?`, unit, t.Ledger, ids).Error; err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+type dates struct {
+	Day   ledger.Day `json:"day"`
+	Due   ledger.Day `json:"due"`
+	Terms string     `json:"terms"`
+}
+
+// AmendItem changes the dates of a posted item, keeping what they were.
+func (t *Tx) AmendItem(unit int64, before, after opening.OpenItem) error {
+	b, _ := json.Marshal(dates{before.Day, before.Due, before.Terms})
+	a, _ := json.Marshal(dates{after.Day, after.Due, after.Terms})
+	if err := t.Exec(`insert into item_amendment (ledger_id, item_id, unit_id, fact_id, before, after) values (?, ?, ?, ?, ?::jsonb, ?::jsonb)`, t.Ledger, before.ID, unit, after.FactID, string(b), string(a)).Error; err != nil {
+		return err
+	}
+	return t.setDates(before.ID, after)
+}
+
+func (t *Tx) setDates(id int64, i opening.OpenItem) error {
+	age, ok := i.DueOn()
+	if !ok {
+		age = ""
+	}
+	return t.Exec(`update open_item set item_day = ?, due_day = ?, terms = ?, age_day = ? where ledger_id = ? and id = ?`, dayOrNil(i.Day), dayOrNil(i.Due), i.Terms, dayOrNil(age), t.Ledger, id).Error
+}
+
+// itemsBack undoes what a unit did to the items, when it is taken back: those it
+// posted end, those it ended live again, dates it amended are as they were.
+func (t *Tx) itemsBack(unit, reversal int64) error {
+	if err := t.Exec(`update open_item set ended_by = ? where ledger_id = ? and unit_id = ? and ended_by is null`, reversal, t.Ledger, unit).Error; err != nil {
+		return err
+	}
+	if err := t.Exec(`update open_item set ended_by = null where ledger_id = ? and ended_by = ?`, t.Ledger, unit).Error; err != nil {
+		return mapError(err)
+	}
+	var rows []struct {
+		ID, ItemID int64
+		Before     string
+	}
+	if err := t.Raw(`select id, item_id, before::text as before from item_amendment where ledger_id = ? and unit_id = ? and not undone order by id desc`, t.Ledger, unit).Scan(&rows).Error; err != nil {
+		return err
+	}
+	for _, r := range rows {
+		var d dates
+		if err := json.Unmarshal([]byte(r.Before), &d); err != nil {
+			return err
+		}
+		if err := t.setDates(r.ItemID, opening.OpenItem{Day: d.Day, Due: d.Due, Terms: d.Terms}); err != nil {
+			return err
+		}
+		if err := t.Exec(`update item_amendment set undone = true where ledger_id = ? and id = ?`, t.Ledger, r.ID).Error; err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// CorrectedBy returns a later unit, not taken back, that ended or amended items
+// of this one; 0 if there is none. Such a unit is taken back first.
+func (t *Tx) CorrectedBy(unit int64) (int64, error) {
+	var id int64
+	err := t.Raw(`select coalesce(max(u), 0) from (
+		select i.ended_by as u from open_item i where i.ledger_id = ? and i.unit_id = ? and i.ended_by is not null and not exists (select 1 from unit r where r.ledger_id = i.ledger_id and r.id = i.ended_by and r.reverses_unit is not null)
+		union all select a.unit_id from item_amendment a join open_item i on i.ledger_id = a.ledger_id and i.id = a.item_id where a.ledger_id = ? and i.unit_id = ? and not a.undone and a.unit_id <> i.unit_id) x`, t.Ledger, unit, t.Ledger, unit).Scan(&id).Error
+	return id, err
+}
+
+type itemRow struct {
+	ID, PartyID, FactID, Amount, Original, Settled, Tax, UnitID int64
+	Record                                                      int
+	Doc, Number, Terms, Party, Tags, Source                     string
+	ItemDay, DueDay                                             *time.Time
+	Said                                                        bool
+}
+
+func (r itemRow) core() opening.OpenItem {
+	i := opening.OpenItem{ID: r.ID, FactID: r.FactID, Record: r.Record, PartyID: r.PartyID, Party: r.Party, Doc: r.Doc, Number: r.Number, Terms: r.Terms, Amount: moneyOf(r.Amount), Original: moneyOf(r.Original), Settled: moneyOf(r.Settled), Tax: moneyOf(r.Tax), Said: r.Said, Day: coreDay(r.ItemDay), Due: coreDay(r.DueDay)}
+	if len(r.Tags) > 2 {
+		_ = json.Unmarshal([]byte(r.Tags), &i.Tags)
+	}
+	return i
+}
+
+func coreDay(t *time.Time) ledger.Day {
+	if t == nil {
+		return ""
+	}
+	return ledger.Day(t.Format("2006-01-02"))
+}
+
+const itemColumns = `i.id, i.party_id, i.fact_id, i.amount, i.original, i.settled, i.tax, i.unit_id, i.record, i.doc, i.number, i.terms, p.name as party, i.tags::text as tags, i.source, i.item_day, i.due_day, i.said
+	from open_item i join party p on p.ledger_id = i.ledger_id and p.id = i.party_id where i.ledger_id = ? and i.ended_by is null`
+
+// Items returns the posted items of a side that live; source "" is all sources.
+func (t *Tx) Items(side, source string) ([]opening.OpenItem, error) {
+	return t.items(`and i.side = ? and (? = '' or i.source = ?) order by i.id`, side, source, source)
+}
+
+// ItemsOf returns the living items of one party.
+func (t *Tx) ItemsOf(party int64) ([]opening.OpenItem, error) {
+	return t.items(`and i.party_id = ? order by i.item_day, i.id`, party)
+}
+
+func (t *Tx) items(where string, args ...any) ([]opening.OpenItem, error) {
+	rows, err := t.Raw(`select `+itemColumns+` `+where, append([]any{t.Ledger}, args...)...).Rows()
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var out []opening.OpenItem
+	var r itemRow
+	for rows.Next() {
+		if err := rows.Scan(&r.ID, &r.PartyID, &r.FactID, &r.Amount, &r.Original, &r.Settled, &r.Tax, &r.UnitID, &r.Record, &r.Doc, &r.Number, &r.Terms, &r.Party, &r.Tags, &r.Source, &r.ItemDay, &r.DueDay, &r.Said); err != nil {
+			return nil, err
+		}
+		out = append(out, r.core())
+	}
+	return out, rows.Err()
+}
+
+// ItemFact is a fact of a list of items with what else its row says.
+type ItemFact struct {
+	ID, LabelID, Amount int64
+	Record              int
+	Dims                []byte
+}
+
+// ItemFacts returns the facts of one reading of a batch in the order of its rows.
+func (t *Tx) ItemFacts(batch int64, reading int) ([]ItemFact, error) {
+	rows, err := t.Raw(`select id, label_id, amount, record, dims::text from fact where ledger_id = ? and batch_id = ? and reading = ? order by record, id`, t.Ledger, batch, reading).Rows()
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var out []ItemFact
+	for rows.Next() {
+		var f ItemFact
+		if err := rows.Scan(&f.ID, &f.LabelID, &f.Amount, &f.Record, &f.Dims); err != nil {
+			return nil, err
+		}
+		out = append(out, f)
+	}
+	return out, rows.Err()
+}
+
+// AgedRow is what one party's items of a side add up to, by age.
+type AgedRow struct {
+	PartyID                         int64
+	Party                           string
+	C0, C1, C2, C3, C4, None, Total int64
+	Items                           int
+}
+
+// Aging ages the living items of a side in the database, by the same bounds as
+// opening.Age: one aggregate over the items.
+func (t *Tx) Aging(side string, asOf ledger.Day, creditsByDate bool) ([]AgedRow, error) {
+	b := opening.AgeBounds
+	var rows []AgedRow
+	bound := func(days int) string {
+		d, _ := time.Parse("2006-01-02", string(asOf))
+		return d.AddDate(0, 0, -days).Format("2006-01-02")
+	}
+	own := `?::date`
+	args := []any{string(asOf)}
+	if creditsByDate {
+		own, args = `coalesce(item_day, ?::date)`, []any{string(asOf)}
+	}
+	// Late by more than b days is due before asOf − b.
+	for _, x := range []string{bound(b[0]), bound(b[0]), bound(b[1]), bound(b[1]), bound(b[2]), bound(b[2]), bound(b[3]), bound(b[3])} {
+		args = append(args, x)
+	}
+	args = append(append(args[1:], args[0]), t.Ledger, side, t.Ledger)
+	err := t.Raw(`select x.party_id, p.name as party, x.c0, x.c1, x.c2, x.c3, x.c4, x.none, x.total, x.items from (
+		select party_id,
+			coalesce(sum(amount) filter (where d >= ?::date), 0)::bigint as c0, coalesce(sum(amount) filter (where d < ?::date and d >= ?::date), 0)::bigint as c1,
+			coalesce(sum(amount) filter (where d < ?::date and d >= ?::date), 0)::bigint as c2, coalesce(sum(amount) filter (where d < ?::date and d >= ?::date), 0)::bigint as c3,
+			coalesce(sum(amount) filter (where d < ?::date), 0)::bigint as c4, coalesce(sum(amount) filter (where d is null), 0)::bigint as none, sum(amount)::bigint as total, count(*) as items
+		from (select party_id, amount, item_day, case when due_day is null and doc in ('credit', 'receipt', 'prepayment') then `+own+` else age_day end as d
+			from open_item where ledger_id = ? and side = ? and ended_by is null) i group by party_id) x
+		join party p on p.ledger_id = ? and p.id = x.party_id order by lower(p.name)`, args...).Scan(&rows).Error
+	return rows, err
+}

@@ -1,0 +1,278 @@
+// Package store keeps everything in PostgreSQL: GORM models and queries, SQL
+// migrations, bulk COPY, and the one path by which entries are posted. It makes
+// no decisions; it refuses only what the database itself refuses.
+package store
+
+import (
+	"context"
+	"database/sql"
+	"embed"
+	"errors"
+	"fmt"
+	"io/fs"
+	"net/url"
+	"strings"
+	"time"
+
+	"coatrack/internal/vault"
+
+	"github.com/jackc/pgx/v5"
+	"github.com/jackc/pgx/v5/pgconn"
+	"github.com/jackc/pgx/v5/pgxpool"
+	"github.com/jackc/pgx/v5/stdlib"
+	"github.com/pressly/goose/v3"
+	"github.com/riverqueue/river/riverdriver/riverdatabasesql"
+	"github.com/riverqueue/river/rivermigrate"
+	"gorm.io/driver/postgres"
+	"gorm.io/gorm"
+	"gorm.io/gorm/logger"
+	"gorm.io/gorm/schema"
+)
+
+//go:embed migrations/*.sql
+var migrations embed.FS
+
+// Store is an open database.
+type Store struct {
+	Pool  *pgxpool.Pool
+	SQL   *sql.DB
+	gorm  *gorm.DB
+	Vault *vault.Vault
+}
+
+// Open connects as the serving role.
+func Open(ctx context.Context, dsn string, v *vault.Vault) (*Store, error) {
+	cfg, err := pgxpool.ParseConfig(dsn)
+	if err != nil {
+		return nil, errors.New("the database address cannot be read; see coatrack serve --help")
+	}
+	if cfg.MaxConns < 20 {
+		cfg.MaxConns = 20
+	}
+	pool, err := pgxpool.NewWithConfig(ctx, cfg)
+	if err != nil {
+		return nil, err
+	}
+	db := stdlib.OpenDBFromPool(pool)
+	g, err := gorm.Open(postgres.New(postgres.Config{Conn: db}), &gorm.Config{
+		Logger:                 logger.Discard,
+		SkipDefaultTransaction: true,
+		NamingStrategy:         schema.NamingStrategy{SingularTable: true},
+		TranslateError:         false,
+	})
+	if err != nil {
+		pool.Close()
+		return nil, err
+	}
+	return &Store{pool, db, g, v}, nil
+}
+
+// Close ends all connections.
+func (s *Store) Close() {
+	_ = s.SQL.Close()
+	s.Pool.Close()
+}
+
+// CheckRole refuses a serving role that could pass by row-level security.
+func (s *Store) CheckRole(ctx context.Context) error {
+	var super, bypass, owns bool
+	err := s.Pool.QueryRow(ctx, `select rolsuper, rolbypassrls, exists (select 1 from pg_tables where tablename = 'ledger' and tableowner = current_user) from pg_roles where rolname = current_user`).Scan(&super, &bypass, &owns)
+	if err != nil {
+		return err
+	}
+	if super || bypass || owns {
+		return errors.New("the serving database role could pass by row-level security; serve with a role of its own (coatrack migrate makes it)")
+	}
+	return nil
+}
+
+// Migrate brings the database up to date as its owner and makes the serving
+// role that appDSN names, with its password and rights.
+func Migrate(ctx context.Context, ownerDSN, appDSN string) error {
+	cfg, err := pgx.ParseConfig(ownerDSN)
+	if err != nil {
+		return errors.New("the owner's database address cannot be read")
+	}
+	db := stdlib.OpenDB(*cfg)
+	defer db.Close()
+	sub, err := fs.Sub(migrations, "migrations")
+	if err != nil {
+		return err
+	}
+	p, err := goose.NewProvider(goose.DialectPostgres, db, sub)
+	if err != nil {
+		return err
+	}
+	if _, err := p.Up(ctx); err != nil {
+		return err
+	}
+	queue, err := rivermigrate.New(riverdatabasesql.New(db), nil)
+	if err != nil {
+		return err
+	}
+	if _, err := queue.Migrate(ctx, rivermigrate.DirectionUp, nil); err != nil {
+		return err
+	}
+	u, err := url.Parse(appDSN)
+	if err != nil || u.User == nil {
+		return errors.New("the serving database address must be a URL with a user")
+	}
+	role, pw := u.User.Username(), ""
+	pw, _ = u.User.Password()
+	id := pgx.Identifier{role}.Sanitize()
+	var exists bool
+	if err := db.QueryRowContext(ctx, `select exists (select 1 from pg_roles where rolname = $1)`, role).Scan(&exists); err != nil {
+		return err
+	}
+	stmts := []string{}
+	if !exists {
+		stmts = append(stmts, "create role "+id+" login nosuperuser nobypassrls nocreatedb nocreaterole")
+	}
+	if pw != "" {
+		stmts = append(stmts, "alter role "+id+" password '"+strings.ReplaceAll(pw, "'", "''")+"'")
+	}
+	stmts = append(stmts,
+		"grant usage on schema public to "+id,
+		"grant select on all tables in schema public to "+id,
+		"grant insert on firm, ledger, person, api_token, sessions, idempotency, ledger_member, history, account, account_outside, batch, raw_chunk, fix, source_choice, label, fact, binding, unit, once_key, entry, line, trace, acceptance, party, party_outside, open_item, item_amendment, uncleared, bank_balance, signoff, ledger_choice, kit, kit_laid, connection, long_act, employee, pay_item, pay_run, pay_draw, pay_bill, pay_form to "+id,
+		"grant update on ledger, person, api_token, sessions, idempotency, ledger_member, account, account_outside, batch, source_choice, label, once_key, party, party_outside, open_item, item_amendment, uncleared, bank_balance, signoff, ledger_choice, kit, connection, long_act, employee, pay_item, pay_run, pay_draw, pay_bill, pay_form to "+id,
+		"grant delete on sessions, idempotency, raw_chunk, account_outside, party_outside, kit_laid, kit, ledger_choice, pay_form to "+id,
+		"do $$ declare t text; begin for t in select tablename from pg_tables where tablename like 'river%' loop execute format('grant select, insert, update, delete on %I to %I', t, '"+strings.ReplaceAll(role, "'", "''")+"'); end loop; end $$",
+		"grant usage, select on all sequences in schema public to "+id,
+		"grant temporary on database "+pgx.Identifier{cfg.Database}.Sanitize()+" to "+id,
+		"revoke insert, update, delete, truncate on balance from "+id,
+	)
+	for _, q := range stmts {
+		if _, err := db.ExecContext(ctx, q); err != nil {
+			return fmt.Errorf("%s: %w", strings.SplitN(q, " password ", 2)[0], err)
+		}
+	}
+	return nil
+}
+
+// Ready says whether the database answers.
+func (s *Store) Ready(ctx context.Context) error {
+	var n int
+	return s.Pool.QueryRow(ctx, "select count(*) from firm where id = 0").Scan(&n)
+}
+
+// Tx is one transaction, bound to a firm and, where set, to a ledger. GORM and
+// COPY share it.
+type Tx struct {
+	*gorm.DB
+	conn   *sql.Conn
+	ctx    context.Context
+	Firm   int64
+	Ledger int64
+	vault  *vault.Vault
+}
+
+// InFirm runs fn in a transaction bound to a firm (0: to none) and a ledger
+// (0: to none). Nothing of it stays if fn or the commit fails.
+func (s *Store) InFirm(ctx context.Context, firm, ledger int64, fn func(*Tx) error) (err error) {
+	conn, err := s.SQL.Conn(ctx)
+	if err != nil {
+		return err
+	}
+	defer conn.Close()
+	tx, err := conn.BeginTx(ctx, nil)
+	if err != nil {
+		return err
+	}
+	defer func() {
+		if p := recover(); p != nil {
+			_ = tx.Rollback()
+			panic(p)
+		}
+		if err != nil {
+			_ = tx.Rollback()
+			err = mapError(err)
+		}
+	}()
+	if _, err = tx.ExecContext(ctx, `select set_config('app.firm_id', $1, true), set_config('app.ledger_id', $2, true)`, num(firm), num(ledger)); err != nil {
+		return err
+	}
+	g := s.gorm.Session(&gorm.Session{NewDB: true, Context: ctx})
+	g.Statement.ConnPool = tx
+	if err = fn(&Tx{DB: g, conn: conn, ctx: ctx, Firm: firm, Ledger: ledger, vault: s.Vault}); err != nil {
+		return err
+	}
+	return tx.Commit()
+}
+
+func num(i int64) string {
+	if i == 0 {
+		return ""
+	}
+	return fmt.Sprint(i)
+}
+
+// BindLedger binds an already open transaction to a ledger, once rights to it
+// were checked.
+func (t *Tx) BindLedger(id int64) error {
+	t.Ledger = id
+	return t.Exec(`select set_config('app.ledger_id', ?, true)`, num(id)).Error
+}
+
+// copyRows copies rows into a table on the transaction's own connection.
+func (t *Tx) copyRows(table string, cols []string, src pgx.CopyFromSource) error {
+	return t.conn.Raw(func(dc any) error {
+		_, err := dc.(*stdlib.Conn).Conn().CopyFrom(t.ctx, pgx.Identifier{table}, cols, src)
+		return err
+	})
+}
+
+// SQLTx is the transaction itself, for what must be enqueued within it.
+func (t *Tx) SQLTx() *sql.Tx {
+	tx, _ := t.Statement.ConnPool.(*sql.Tx)
+	return tx
+}
+
+// Lock takes the ledger's row, which is the first statement of every posting,
+// locking and taking back, and returns its version.
+func (t *Tx) Lock() (int64, error) {
+	var v int64
+	err := t.Raw(`select version from ledger where id = ? for no key update`, t.Ledger).Scan(&v).Error
+	return v, err
+}
+
+// Touch raises the ledger's version and notes who worked on it last.
+func (t *Tx) Touch(person int64) error {
+	return t.Exec(`update ledger set version = version + 1, touched_at = ?, touched_by = ? where id = ?`, time.Now(), person, t.Ledger).Error
+}
+
+// Errors the database itself raises, for the app to put into words.
+var (
+	ErrUnbalanced = errors.New("the entry does not sum to zero")
+	ErrLocked     = errors.New("the month is locked")
+	ErrKept       = errors.New("what is posted is only ever added to")
+	ErrTwice      = errors.New("this is posted already")
+	ErrDuplicate  = errors.New("that number or name is used already")
+	ErrNotFound   = errors.New("there is no such thing")
+)
+
+// MapError turns what the database refused into the errors of this package.
+func MapError(err error) error { return mapError(err) }
+
+func mapError(err error) error {
+	if errors.Is(err, gorm.ErrRecordNotFound) || errors.Is(err, sql.ErrNoRows) {
+		return ErrNotFound
+	}
+	var pg *pgconn.PgError
+	if !errors.As(err, &pg) {
+		return err
+	}
+	switch {
+	case pg.Code == "CT001", pg.ConstraintName == "entry_ledger_id_id_first_line_fkey":
+		return fmt.Errorf("%w (%s)", ErrUnbalanced, pg.Message)
+	case pg.Code == "CT002":
+		return ErrLocked
+	case pg.Code == "CT003":
+		return ErrKept
+	case pg.ConstraintName == "once_key_live", pg.ConstraintName == "open_item_once", pg.ConstraintName == "unit_ledger_id_reverses_unit_key", pg.ConstraintName == "entry_ledger_id_reverses_entry_key":
+		return ErrTwice
+	case pg.Code == "23505":
+		return fmt.Errorf("%w (%s)", ErrDuplicate, pg.ConstraintName)
+	}
+	return err
+}

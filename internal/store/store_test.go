@@ -1,0 +1,220 @@
+package store_test
+
+import (
+	"context"
+	"testing"
+
+	"coatrack/internal/core/ledger"
+	"coatrack/internal/core/money"
+	"coatrack/internal/core/table"
+	"coatrack/internal/store"
+	"coatrack/internal/store/pgtest"
+	"coatrack/internal/vault"
+
+	"github.com/jackc/pgx/v5"
+	"github.com/jackc/pgx/v5/pgconn"
+	"github.com/stretchr/testify/require"
+)
+
+func TestMain(m *testing.M) { pgtest.Main(m) }
+
+// two firms with a ledger each, made as the owner; accounts 1 and 2 in both.
+func books(t *testing.T) (s *store.Store, owner string) {
+	owner, app := pgtest.DSNs(t)
+	pgtest.OwnerExec(t, owner, `insert into firm (name) values ('A'), ('B')`)
+	pgtest.OwnerExec(t, owner, `insert into person (firm_id, email, name, initials, role, password_hash) values (1, 'a@example.com', 'A', 'A', 'owner', ''), (2, 'b@example.com', 'B', 'B', 'owner', '')`)
+	pgtest.OwnerExec(t, owner, `insert into ledger (firm_id, name, entity_class, opening_day) values (1, 'a', 'nonprofit', '2026-07-01'), (2, 'b', 'nonprofit', '2026-07-01')`)
+	pgtest.OwnerExec(t, owner, `insert into account (ledger_id, number, name, kind) values (1, '1', 'Bank', 'asset'), (1, '2', 'Capital', 'equity'), (2, '1', 'Bank', 'asset'), (2, '2', 'Capital', 'equity')`)
+	v, err := vault.New(make([]byte, 32))
+	require.NoError(t, err)
+	s, err = store.Open(t.Context(), app, v)
+	require.NoError(t, err)
+	t.Cleanup(s.Close)
+	return s, owner
+}
+
+func entry(day ledger.Day, amounts ...money.Amount) ledger.Entry {
+	e := ledger.Entry{Day: day, Kind: "opening"}
+	for i, a := range amounts {
+		e.Lines = append(e.Lines, ledger.Line{AccountID: int64(i%2 + 1), Amount: a})
+	}
+	return e
+}
+
+func post(s *store.Store, key string, e ledger.Entry) (id int64, err error) {
+	err = s.InFirm(context.Background(), 1, 1, func(t *store.Tx) error {
+		if _, err := t.Lock(); err != nil {
+			return err
+		}
+		id, err = t.Post(store.NewUnit{Area: "openings", Purpose: "test", Title: "t", Day: e.Day, Person: 1, OnceKey: key, Entries: []ledger.Entry{e}})
+		return err
+	})
+	return id, err
+}
+
+func exec(s *store.Store, firm, led int64, sql string, args ...any) error {
+	return s.InFirm(context.Background(), firm, led, func(t *store.Tx) error { return t.Exec(sql, args...).Error })
+}
+
+func TestDatabaseRefusesWhatIsNotAnEntry(t *testing.T) {
+	s, _ := books(t)
+	_, err := post(s, "k", entry("2026-06-30", 500, -500))
+	require.NoError(t, err)
+
+	_, err = post(s, "k2", entry("2026-06-30", 500, -400))
+	require.ErrorIs(t, err, ledger.ErrUnbalanced, "the core refuses first")
+
+	raw := func(lines string) error {
+		return s.InFirm(t.Context(), 1, 1, func(tx *store.Tx) error {
+			var id int64
+			if err := tx.Raw(`insert into entry (ledger_id, unit_id, day, kind) values (1, 1, '2026-06-30', 'opening') returning id`).Scan(&id).Error; err != nil {
+				return err
+			}
+			if lines == "" {
+				return nil
+			}
+			return tx.Exec(lines, id, id).Error
+		})
+	}
+	require.ErrorIs(t, raw(`insert into line (ledger_id, entry_id, no, account_id, amount) values (1, ?, 1, 1, 500), (1, ?, 2, 2, -400)`), store.ErrUnbalanced)
+	require.ErrorIs(t, raw(`insert into line (ledger_id, entry_id, no, account_id, amount) values (1, ?, 2, 1, 500), (1, ?, 3, 2, -500)`), store.ErrUnbalanced, "lines begin at 1")
+	require.ErrorIs(t, raw(``), store.ErrUnbalanced, "an entry without lines")
+	require.ErrorIs(t, exec(s, 1, 1, `insert into line (ledger_id, entry_id, no, account_id, amount) values (1, 1, 3, 1, 500), (1, 1, 4, 2, -500)`), store.ErrUnbalanced, "a posted entry is not extended")
+}
+
+func TestPostedIsPosted(t *testing.T) {
+	s, owner := books(t)
+	_, err := post(s, "k", entry("2026-06-30", 500, -500))
+	require.NoError(t, err)
+	for _, sql := range []string{`update line set amount = 1`, `delete from line`, `truncate line cascade`, `update entry set day = day`, `delete from entry`, `delete from unit`, `update binding set reason = ''`, `delete from history`, `update balance set debit = 0`, `insert into balance values (1, 1, '2026-01-01', 1, 0)`} {
+		require.Error(t, exec(s, 1, 1, sql), sql)
+	}
+	// Not even the owner edits what is posted without first taking the triggers off.
+	c, err := pgx.Connect(t.Context(), owner)
+	require.NoError(t, err)
+	defer c.Close(t.Context())
+	_, err = c.Exec(t.Context(), `update line set amount = 1`)
+	var pg *pgconn.PgError
+	require.ErrorAs(t, err, &pg)
+	require.Equal(t, "CT003", pg.Code)
+}
+
+func TestOnceKeyAndTakingBack(t *testing.T) {
+	s, _ := books(t)
+	id, err := post(s, "trial-balance|old|2026-06-30", entry("2026-06-30", 500, -500))
+	require.NoError(t, err)
+	_, err = post(s, "trial-balance|old|2026-06-30", entry("2026-06-30", 500, -500))
+	require.ErrorIs(t, err, store.ErrTwice)
+
+	back := func() error {
+		return s.InFirm(t.Context(), 1, 1, func(tx *store.Tx) error {
+			if _, err := tx.Lock(); err != nil {
+				return err
+			}
+			_, err := tx.TakeBack(id, 1, "")
+			return err
+		})
+	}
+	require.NoError(t, back())
+	require.ErrorIs(t, back(), store.ErrTwice)
+	_, err = post(s, "trial-balance|old|2026-06-30", entry("2026-06-30", 700, -700))
+	require.NoError(t, err, "post, take back, post again")
+
+	require.NoError(t, s.InFirm(t.Context(), 1, 1, func(tx *store.Tx) error {
+		b, err := tx.Balances("", "")
+		require.Equal(t, money.Amount(700), b[1].Net())
+		require.Equal(t, money.Amount(-700), b[2].Net())
+		mid, err2 := tx.Balances("", "2026-06-15")
+		require.NoError(t, err2)
+		require.Empty(t, mid, "nothing stood before the 30th")
+		return err
+	}))
+}
+
+func TestNothingEntersALockedMonth(t *testing.T) {
+	s, owner := books(t)
+	id, err := post(s, "k", entry("2026-06-30", 500, -500))
+	require.NoError(t, err)
+	pgtest.OwnerExec(t, owner, `update ledger set locked_through = '2026-06-30' where id = 1`)
+	_, err = post(s, "k2", entry("2026-06-30", 500, -500))
+	require.ErrorIs(t, err, store.ErrLocked)
+	err = s.InFirm(t.Context(), 1, 1, func(tx *store.Tx) error { _, err := tx.TakeBack(id, 1, ""); return err })
+	require.ErrorIs(t, err, store.ErrLocked, "a reversal bears the day of what it reverses")
+	_, err = post(s, "k3", entry("2026-07-01", 500, -500))
+	require.NoError(t, err)
+}
+
+// Row-level security is the second wall: whatever SQL the application sent, it
+// sees and writes only the ledger that the transaction is bound to.
+func TestRowsOfOthersAreNotThere(t *testing.T) {
+	s, _ := books(t)
+	require.NoError(t, s.CheckRole(t.Context()))
+	_, err := post(s, "k", entry("2026-06-30", 500, -500))
+	require.NoError(t, err)
+	count := func(firm, led int64, table string) (n int) {
+		require.NoError(t, s.InFirm(t.Context(), firm, led, func(tx *store.Tx) error { return tx.Raw(`select count(*) from ` + table).Scan(&n).Error }))
+		return n
+	}
+	require.Equal(t, 2, count(1, 1, "line"))
+	require.Equal(t, 0, count(2, 2, "line"))
+	require.Equal(t, 0, count(0, 0, "line"))
+	require.Equal(t, 1, count(1, 0, "ledger"))
+	require.Equal(t, 0, count(0, 0, "ledger"))
+	require.Error(t, exec(s, 2, 2, `insert into account (ledger_id, name, kind) values (1, 'mine now', 'asset')`))
+	require.NoError(t, exec(s, 2, 2, `update account set name = 'mine now' where ledger_id = 1`))
+	require.NoError(t, s.InFirm(t.Context(), 1, 1, func(tx *store.Tx) error {
+		var n int
+		require.NoError(t, tx.Raw(`select count(*) from account where name = 'mine now'`).Scan(&n).Error)
+		require.Zero(t, n)
+		return nil
+	}))
+}
+
+// A failing or panicking act leaves nothing behind.
+func TestNothingIsHalfWritten(t *testing.T) {
+	s, _ := books(t)
+	require.Panics(t, func() {
+		_ = s.InFirm(t.Context(), 1, 1, func(tx *store.Tx) error {
+			_, err := tx.Post(store.NewUnit{Area: "a", Purpose: "p", Title: "t", Day: "2026-06-30", Person: 1, OnceKey: "k", Entries: []ledger.Entry{entry("2026-06-30", 5, -5)}})
+			require.NoError(t, err)
+			panic("half way")
+		})
+	})
+	_, err := post(s, "k", entry("2026-06-30", 500, -500))
+	require.NoError(t, err, "the once-key of the broken act is free")
+}
+
+func TestRawCellsComeBackAsTheyWere(t *testing.T) {
+	s, _ := books(t)
+	want := []table.Record{}
+	for i := range 1201 {
+		want = append(want, table.Record{No: i + 1, Line: i + 1, Hidden: i == 7, Cells: []table.Cell{{Text: "a\n\"é\""}, {Text: "1,234", Stored: "1234.5"}, {}}})
+	}
+	src := func(yield func(*table.Record) bool) error {
+		for i := range want {
+			if !yield(&want[i]) {
+				return nil
+			}
+		}
+		return nil
+	}
+	b := &store.Batch{Purpose: "chart", Source: "s", Name: "n", Format: "csv", Fingerprint: []byte{1}, State: "sheet", Settings: []byte("{}"), Confirmed: []byte("[]"), CreatedBy: 1}
+	require.NoError(t, s.InFirm(t.Context(), 1, 1, func(tx *store.Tx) error { return tx.AddBatch(b, []byte("secret 1200"), src) }))
+	require.NoError(t, s.InFirm(t.Context(), 1, 1, func(tx *store.Tx) error {
+		var got []table.Record
+		require.NoError(t, tx.Records(b.ID)(func(r *table.Record) bool { got = append(got, *r); return true }))
+		require.Equal(t, want, got)
+		page, err := tx.RecordsFrom(b.ID, 499, 5)
+		require.NoError(t, err)
+		require.Equal(t, want[498:503], page)
+		orig, err := tx.Original(b.ID)
+		require.NoError(t, err)
+		require.Equal(t, "secret 1200", string(orig))
+		var leaks int
+		return tx.Raw(`select count(*) from batch where position('secret'::bytea in bytes) > 0`).Scan(&leaks).Error
+	}))
+	other, err := vault.New(append(make([]byte, 31), 1))
+	require.NoError(t, err)
+	s.Vault = other
+	require.ErrorIs(t, s.InFirm(t.Context(), 1, 1, func(tx *store.Tx) error { _, err := tx.Original(b.ID); return err }), vault.ErrWrongKey)
+}
