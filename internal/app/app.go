@@ -1,0 +1,232 @@
+// Package app is what a person can do, one file per area. Every act follows the
+// same path: permission, load, core, save, history, in one transaction. It holds
+// no rules of the job (they are in core) and knows nothing of HTTP.
+package app
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"coatrack/internal/files"
+	"coatrack/internal/store"
+)
+
+// App is the application over a store.
+type App struct {
+	Store  *store.Store
+	Now    func() time.Time
+	Limits files.Limits
+	// Ledgers are the addresses of outside ledgers that may be connected, and
+	// LedgerConsent what is shown to them; both come from the operator.
+	Ledgers       []string
+	Providers     []string // addresses of payroll providers that may be connected
+	LedgerConsent string
+	// Queue hands long acts to whatever runs them; nil where nothing does.
+	Queue Queue
+	// Paused, in tests, is called at each step of a long act.
+	Paused func(words string)
+}
+
+// New returns the application with its usual limits and the wall clock.
+func New(s *store.Store) *App {
+	return &App{Store: s, Now: time.Now, Limits: files.DefaultLimits}
+}
+
+// Who is the person who acts.
+type Who struct {
+	Person store.Person
+}
+
+// Error is a refusal in words, with a stable code. What names the kind.
+type Error struct {
+	What    Refusal
+	Code    string
+	Message string
+	Detail  any
+}
+
+func (e *Error) Error() string { return e.Message }
+
+// Refusal is why an act was refused.
+type Refusal int
+
+// Kinds of refusal.
+const (
+	Invalid   Refusal = iota // the input is wrong
+	NotFound                 // no such thing, or not for this person
+	Forbidden                // seen, but not allowed
+	Conflict                 // it clashes with what is there
+	Stale                    // somebody changed it meanwhile
+	Unsigned                 // not signed in
+)
+
+func fail(what Refusal, code, format string, a ...any) *Error {
+	return &Error{What: what, Code: code, Message: fmt.Sprintf(format, a...)}
+}
+
+var errNotFound = &Error{What: NotFound, Code: "not-found", Message: "there is nothing at this address for you"}
+
+// Right is what a role allows.
+type Right int
+
+// The rights used so far.
+const (
+	Read      Right = iota // see the client's work
+	Write                  // do the work
+	SignRight              // accept differences, lock, unlock
+	Own                    // destroy a file, manage people
+)
+
+var rights = map[string][]Right{
+	"owner":       {Read, Write, SignRight, Own},
+	"bookkeeper":  {Read, Write, SignRight},
+	"reviewer":    {Read, SignRight},
+	"contributor": {},
+}
+
+// Tx is a transaction in one ledger, after the person's right to it was checked.
+type Tx struct {
+	*store.Tx
+	Client store.Ledger
+	Who    Who
+	Role   string
+	now    time.Time
+	memo   *memo // set while nothing is written: what was loaded is not loaded again
+}
+
+// memo keeps what a reading transaction loaded.
+type memo struct {
+	rack   *rackData
+	labels map[int64]store.Label
+}
+
+// in runs fn in the ledger if the person has the right; a stranger learns
+// nothing, not even that the ledger exists.
+func (a *App) in(ctx context.Context, who Who, ledgerID int64, right Right, fn func(*Tx) error) error {
+	err := a.Store.InFirm(ctx, who.Person.FirmID, 0, func(t *store.Tx) error {
+		var l store.Ledger
+		if err := t.Where("id = ?", ledgerID).Take(&l).Error; err != nil {
+			return errNotFound
+		}
+		role := who.Person.Role
+		if role != "owner" {
+			var m []store.LedgerMember
+			if err := t.BindLedger(ledgerID); err != nil {
+				return err
+			}
+			if err := t.Where("ledger_id = ? and person_id = ?", ledgerID, who.Person.ID).Find(&m).Error; err != nil {
+				return err
+			}
+			if len(m) == 0 {
+				return errNotFound
+			}
+			role = m[0].Role
+		}
+		if !slices.Contains(rights[role], Read) {
+			return errNotFound
+		}
+		if !slices.Contains(rights[role], right) {
+			return fail(Forbidden, "not-allowed", "your role here (%s) does not allow this", role)
+		}
+		if err := t.BindLedger(ledgerID); err != nil {
+			return err
+		}
+		return fn(&Tx{Tx: t, Client: l, Who: who, Role: role, now: a.Now()})
+	})
+	return words(err)
+}
+
+// words puts what the database refused into words.
+func words(err error) error {
+	var e *Error
+	switch {
+	case err == nil || errors.As(err, &e):
+		return err
+	case errors.Is(err, store.ErrNotFound):
+		return errNotFound
+	case errors.Is(err, store.ErrTwice):
+		return fail(Conflict, "posted-already", "this is posted already; take it back first, or look at it in just posted")
+	case errors.Is(err, store.ErrLocked):
+		return fail(Conflict, "locked", "the day lies in a locked month; a reviewer can unlock it with a reason")
+	case errors.Is(err, store.ErrUnbalanced):
+		return fail(Conflict, "unbalanced", "the entry does not sum to zero and was not posted")
+	case errors.Is(err, store.ErrKept):
+		return fail(Conflict, "posted-is-posted", "what is posted is not changed; take it back instead")
+	case errors.Is(err, store.ErrDuplicate):
+		what := "that name is used already"
+		switch {
+		case strings.Contains(err.Error(), "account_number"):
+			what = "that number belongs to another account already"
+		case strings.Contains(err.Error(), "account_name"):
+			what = "an account of that name stands under the same parent already"
+		case strings.Contains(err.Error(), "account_role"):
+			what = "another account holds that role already"
+		case strings.Contains(err.Error(), "party_name"):
+			what = "a customer or vendor of that name is there already"
+		case strings.Contains(err.Error(), "connection_one"):
+			what = "that outside company is connected to a client already; one company belongs to one client"
+		case strings.Contains(err.Error(), "kit_firm_id_name"):
+			what = "a kit of that name exists already"
+		case strings.Contains(err.Error(), "ledger_firm_id_name"):
+			what = "a client of that name exists already"
+		}
+		return fail(Conflict, "duplicate", "%s", what)
+	}
+	return err
+}
+
+// record writes a line of the history.
+func (t *Tx) record(what, subject string, id int64, before, after any) error {
+	j := func(v any) json.RawMessage {
+		if v == nil {
+			return nil
+		}
+		b, err := json.Marshal(v)
+		if err != nil {
+			return nil
+		}
+		return b
+	}
+	err := t.Exec(`insert into history (ledger_id, at, person_id, what, subject, subject_id, before, after) values (?, ?, ?, ?, ?, ?, ?::jsonb, ?::jsonb)`,
+		t.Ledger, t.now, t.Who.Person.ID, what, subject, id, jsonOrNull(j(before)), jsonOrNull(j(after))).Error
+	if err != nil {
+		return err
+	}
+	return t.Touch(t.Who.Person.ID)
+}
+
+func jsonOrNull(b json.RawMessage) any {
+	if b == nil {
+		return nil
+	}
+	return string(b)
+}
+
+// Person names a person on the screens.
+type Person struct {
+	ID       int64  `json:"id"`
+	Name     string `json:"name"`
+	Initials string `json:"initials"`
+}
+
+// people returns the firm's people by id.
+func (t *Tx) people() (map[int64]Person, error) { return peopleOf(t.Tx, t.Firm) }
+
+func peopleOf(t *store.Tx, firm int64) (map[int64]Person, error) {
+	var ps []store.Person
+	if err := t.Where("firm_id = ?", firm).Find(&ps).Error; err != nil {
+		return nil, err
+	}
+	out := map[int64]Person{}
+	for _, p := range ps {
+		out[p.ID] = Person{p.ID, p.Name, p.Initials}
+	}
+	return out, nil
+}
+
+func stamp(t time.Time) string { return t.UTC().Format(time.RFC3339) }

@@ -1,0 +1,311 @@
+package app
+
+import (
+	"context"
+	"time"
+
+	"coatrack/internal/core/chart"
+	"coatrack/internal/core/ledger"
+	"coatrack/internal/core/money"
+	"coatrack/internal/core/opening"
+	"coatrack/internal/core/table"
+	"coatrack/internal/store"
+)
+
+// Bank is one bank account as of the cutover: what the statement says, what had
+// not cleared, and what the book says.
+type Bank struct {
+	Account   Account             `json:"account"`
+	Said      bool                `json:"said" doc:"the statement's balance was typed or read"`
+	Day       string              `json:"day" doc:"of the statement's balance"`
+	From      string              `json:"from" doc:"where the statement's balance came from"`
+	Tie       opening.BankTie     `json:"tie"`
+	Items     []opening.Uncleared `json:"items"`
+	Causes    []opening.Cause     `json:"causes"`
+	BatchID   int64               `json:"batch_id,omitempty" doc:"the statement's file"`
+	Worksheet int64               `json:"uncleared_batch,omitempty" doc:"the file of uncleared items"`
+}
+
+// Banks lists the bank accounts with the equation of each.
+func (a *App) Banks(ctx context.Context, who Who, ledgerID int64) ([]Bank, error) {
+	out := []Bank{}
+	err := a.in(ctx, who, ledgerID, Read, func(t *Tx) (err error) { out, err = t.banks(); return err })
+	return out, err
+}
+
+func (t *Tx) banks() ([]Bank, error) {
+	out := []Bank{}
+	as, err := t.accounts()
+	if err != nil {
+		return out, err
+	}
+	bal, err := t.Balances("", string(dayBefore(t)))
+	if err != nil {
+		return out, err
+	}
+	var un []store.Uncleared
+	if err := t.Where("ledger_id = ? and removed_at is null", t.Ledger).Order("day, id").Find(&un).Error; err != nil {
+		return out, err
+	}
+	var said []store.BankBalance
+	if err := t.Where("ledger_id = ? and not withdrawn", t.Ledger).Order("id").Find(&said).Error; err != nil {
+		return out, err
+	}
+	live, err := t.liveOpening()
+	if err != nil {
+		return out, err
+	}
+	brings := map[int64]money.Amount{} // what the trial balance will bring once it is posted
+	if live == nil {
+		_, plan, _, err := t.draft()
+		if err != nil {
+			return out, err
+		}
+		for _, e := range plan.Entries {
+			for _, l := range e.Lines {
+				brings[l.AccountID] += l.Amount
+			}
+		}
+	}
+	parent := map[int64]bool{}
+	for _, x := range as {
+		parent[x.ParentID] = true
+	}
+	ordered, _ := chart.SortForTree(as)
+	for _, x := range ordered {
+		var items []opening.Uncleared
+		var sheet int64
+		for _, u := range un {
+			if u.AccountID != x.ID {
+				continue
+			}
+			i := opening.Uncleared{ID: u.ID, Kind: u.Kind, Number: u.Number, Payee: u.Payee, Amount: money.Amount(u.Amount), Record: u.Record}
+			if u.Day != nil {
+				i.Day = ledger.Day(u.Day.Format("2006-01-02"))
+			}
+			if u.BatchID != nil {
+				sheet = *u.BatchID
+			}
+			items = append(items, i)
+		}
+		b := Bank{Account: accountOf(x), Items: items, Causes: []opening.Cause{}, Worksheet: sheet}
+		b.Account.Balance = bal[x.ID].Net() + brings[x.ID]
+		var statement money.Amount
+		for _, s := range said {
+			if s.AccountID == x.ID {
+				b.Said, b.Day, statement, b.From = true, s.Day.Format("2006-01-02"), money.Amount(s.Amount), "typed"
+				b.BatchID = 0
+				if s.BatchID != nil {
+					b.BatchID = *s.BatchID
+					if f, err := t.loadBatch(*s.BatchID); err == nil {
+						b.From = f.Name
+					}
+				}
+			}
+		}
+		bankish := x.Sort == "bank" && x.Active && (!parent[x.ID] || b.Account.Balance != 0)
+		if !bankish && !b.Said && len(items) == 0 {
+			continue
+		}
+		if b.Items == nil {
+			b.Items = []opening.Uncleared{}
+		}
+		b.Tie = opening.TieBank(statement, b.Account.Balance, items)
+		if b.Said {
+			if c := opening.BankCauses(b.Tie, items); c != nil {
+				b.Causes = c
+			}
+		}
+		out = append(out, b)
+	}
+	return out, nil
+}
+
+func (t *Tx) bankAccount(id int64) (chart.Account, error) {
+	as, err := t.accounts()
+	if err != nil {
+		return chart.Account{}, err
+	}
+	var banks []chart.Account
+	for _, x := range as {
+		if x.ID == id && x.Kind == chart.Asset && x.Active {
+			return x, nil
+		}
+		if x.Sort == "bank" && x.Active {
+			banks = append(banks, x)
+		}
+	}
+	if id == 0 && len(banks) == 1 {
+		return banks[0], nil
+	}
+	if id != 0 {
+		return chart.Account{}, fail(Invalid, "no-such-account", "that is no bank account of this chart")
+	}
+	return chart.Account{}, fail(Conflict, "which-account", "say which bank account this belongs to")
+}
+
+// applyBank keeps what a statement or a list of uncleared items says.
+func (t *Tx) applyBank(b *store.Batch, r *table.Reading, rows []table.Row, account int64) error {
+	if account == 0 && b.AccountID != nil {
+		account = *b.AccountID
+	}
+	x, err := t.bankAccount(account)
+	if err != nil {
+		return err
+	}
+	if err := t.Exec(`update batch set account_id = ? where ledger_id = ? and id = ?`, x.ID, t.Ledger, b.ID).Error; err != nil {
+		return err
+	}
+	if b.Purpose == string(table.AsStatement) {
+		if r.Statement == nil || r.Statement.Closing == nil {
+			return fail(Conflict, "no-balance", "%s says no closing balance; type it beside the account", b.Name)
+		}
+		day := r.Statement.To
+		if day == "" {
+			day = string(dayBefore(t))
+		}
+		if ledger.Day(day) > t.Client.Opening().Before() {
+			return nil // a statement of the months after: its lines are draws, not the cutover
+		}
+		return t.sayBalance(x, day, *r.Statement.Closing, &b.ID)
+	}
+	// A list brought again replaces the list brought before for the account.
+	if err := t.Exec(`update uncleared set removed_at = ? where ledger_id = ? and account_id = ? and batch_id is not null and removed_at is null`, t.now, t.Ledger, x.ID).Error; err != nil {
+		return err
+	}
+	for _, row := range rows {
+		if row.Amount == 0 {
+			continue
+		}
+		u := store.Uncleared{LedgerID: t.Ledger, AccountID: x.ID, Kind: row.Doc, Number: row.Number, Payee: row.Name, Amount: int64(row.Amount), BatchID: &b.ID, Record: row.Record, PersonID: t.Who.Person.ID, At: t.now}
+		if d, err := time.Parse("2006-01-02", row.Date); err == nil {
+			u.Day = &d
+		}
+		if err := t.Create(&u).Error; err != nil {
+			return err
+		}
+	}
+	return t.record("uncleared items taken in", "account", x.ID, nil, map[string]any{"items": len(rows), "file": b.Name})
+}
+
+// bankBack withdraws what a batch said about a bank account.
+func (t *Tx) bankBack(batch int64) error {
+	if err := t.Exec(`update uncleared set removed_at = ? where ledger_id = ? and batch_id = ? and removed_at is null`, t.now, t.Ledger, batch).Error; err != nil {
+		return err
+	}
+	return t.Exec(`update bank_balance set withdrawn = true where ledger_id = ? and batch_id = ?`, t.Ledger, batch).Error
+}
+
+func (t *Tx) sayBalance(x chart.Account, day string, amount money.Amount, batch *int64) error {
+	d, err := time.Parse("2006-01-02", day)
+	if err != nil {
+		return fail(Invalid, "bad-day", "%q is not a date; write it as 2026-06-30", day)
+	}
+	row := store.BankBalance{LedgerID: t.Ledger, AccountID: x.ID, Day: d, Amount: int64(amount), BatchID: batch, PersonID: t.Who.Person.ID, At: t.now}
+	if err := t.Create(&row).Error; err != nil {
+		return err
+	}
+	return t.record("statement balance said", "account", x.ID, nil, map[string]any{"account": x.Label(), "day": day, "balance": amount})
+}
+
+// SayBankBalance keeps a statement balance that a person typed.
+func (a *App) SayBankBalance(ctx context.Context, who Who, ledgerID, account int64, day string, amount money.Amount) ([]Bank, error) {
+	var out []Bank
+	err := a.in(ctx, who, ledgerID, Write, func(t *Tx) error {
+		if _, err := t.Lock(); err != nil {
+			return err
+		}
+		x, err := t.bankAccount(account)
+		if err != nil {
+			return err
+		}
+		if day == "" {
+			day = string(dayBefore(t))
+		}
+		if err := t.sayBalance(x, day, amount, nil); err != nil {
+			return err
+		}
+		out, err = t.banks()
+		return err
+	})
+	return out, err
+}
+
+// NewUncleared is an uncleared item that a person typed.
+type NewUncleared struct {
+	Kind   string       `json:"kind" enum:"check,deposit"`
+	Day    string       `json:"day,omitempty"`
+	Number string       `json:"number,omitempty" maxLength:"40"`
+	Payee  string       `json:"payee,omitempty" maxLength:"200"`
+	Amount money.Amount `json:"amount" doc:"positive; the kind says the side"`
+}
+
+// AddUncleared keeps an uncleared item that a person typed. It posts nothing.
+func (a *App) AddUncleared(ctx context.Context, who Who, ledgerID, account int64, n NewUncleared) ([]Bank, error) {
+	var out []Bank
+	err := a.in(ctx, who, ledgerID, Write, func(t *Tx) error {
+		if _, err := t.Lock(); err != nil {
+			return err
+		}
+		x, err := t.bankAccount(account)
+		if err != nil {
+			return err
+		}
+		if n.Amount <= 0 {
+			return fail(Invalid, "bad-amount", "type the amount without a sign; the kind says the side")
+		}
+		u := store.Uncleared{LedgerID: t.Ledger, AccountID: x.ID, Kind: n.Kind, Number: n.Number, Payee: n.Payee, Amount: int64(n.Amount), PersonID: who.Person.ID, At: t.now}
+		if n.Kind == table.DocCheck {
+			u.Amount = -u.Amount
+		}
+		if n.Day != "" {
+			d, err := time.Parse("2006-01-02", n.Day)
+			if err != nil {
+				return fail(Invalid, "bad-day", "%q is not a date; write it as 2026-06-30", n.Day)
+			}
+			if n.Day > string(dayBefore(t)) {
+				return fail(Invalid, "after-cutover", "%s is after the day the old books end (%s); it is no uncleared item of the opening", ledger.Day(n.Day).Words(), dayBefore(t).Words())
+			}
+			u.Day = &d
+		}
+		if err := t.Create(&u).Error; err != nil {
+			return err
+		}
+		if err := t.record("uncleared item kept", "account", x.ID, nil, map[string]any{"kind": n.Kind, "number": n.Number, "payee": n.Payee, "amount": n.Amount}); err != nil {
+			return err
+		}
+		out, err = t.banks()
+		return err
+	})
+	return out, err
+}
+
+// RemoveUncleared takes an uncleared item off the list; the history keeps it.
+func (a *App) RemoveUncleared(ctx context.Context, who Who, ledgerID, id int64) ([]Bank, error) {
+	var out []Bank
+	err := a.in(ctx, who, ledgerID, Write, func(t *Tx) error {
+		if _, err := t.Lock(); err != nil {
+			return err
+		}
+		var u store.Uncleared
+		if err := t.Where("ledger_id = ? and id = ? and removed_at is null", t.Ledger, id).Take(&u).Error; err != nil {
+			return errNotFound
+		}
+		if err := t.Exec(`update uncleared set removed_at = ? where ledger_id = ? and id = ?`, t.now, t.Ledger, id).Error; err != nil {
+			return err
+		}
+		if err := t.record("uncleared item removed", "account", u.AccountID, map[string]any{"kind": u.Kind, "number": u.Number, "payee": u.Payee, "amount": money.Amount(u.Amount)}, nil); err != nil {
+			return err
+		}
+		var err error
+		out, err = t.banks()
+		return err
+	})
+	return out, err
+}
+
+// dayTime is the database's form of a day.
+func dayTime(d ledger.Day) time.Time {
+	v, _ := time.Parse("2006-01-02", string(d))
+	return v
+}

@@ -1,0 +1,407 @@
+package app
+
+import (
+	"context"
+	"fmt"
+	"sort"
+	"strings"
+	"time"
+
+	"coatrack/internal/core/chart"
+	"coatrack/internal/core/ledger"
+	"coatrack/internal/core/mapping"
+	"coatrack/internal/core/money"
+	"coatrack/internal/core/opening"
+	"coatrack/internal/store"
+)
+
+// Choice binds labels to an answer.
+type Choice struct {
+	LabelIDs  []int64          `json:"label_ids" minItems:"1" maxItems:"20000"`
+	AccountID int64            `json:"account_id,omitempty"`
+	Parts     []mapping.Part   `json:"parts,omitempty" maxItems:"50" doc:"a split: stated amounts (debit positive); the remainder goes to account_id"`
+	LeaveOut  string           `json:"leave_out,omitempty" doc:"the reason, to leave the labels out"`
+	TakeBack  bool             `json:"take_back,omitempty" doc:"take the present choice back"`
+	Revisit   *bool            `json:"revisit,omitempty" doc:"mark, or unmark, what is set for another look"`
+	From      string           `json:"from,omitempty" doc:"ISO date from which it holds; empty is from the beginning"`
+	Evidence  string           `json:"evidence,omitempty"`
+	Seen      map[string]int64 `json:"seen,omitempty" doc:"label id → binding id seen; a newer one refuses the change"`
+	Repost    bool             `json:"repost,omitempty" doc:"also take the posted opening back and post it again"`
+}
+
+// Bind saves choices for labels, after checking that nobody chose otherwise
+// meanwhile. What is posted keeps the mapping it was made under unless a date
+// or a repost was chosen.
+func (a *App) Bind(ctx context.Context, who Who, ledgerID int64, c Choice) (Rack, error) {
+	var out Rack
+	err := a.in(ctx, who, ledgerID, Write, func(t *Tx) error {
+		if _, err := t.Lock(); err != nil {
+			return err
+		}
+		if err := t.bind(c); err != nil {
+			return err
+		}
+		if c.Repost {
+			u, err := t.liveOpening()
+			if err != nil {
+				return err
+			}
+			if u != nil {
+				if _, err := t.postOpening(true, "mapping changed"); err != nil {
+					return err
+				}
+			}
+		}
+		var err error
+		out, err = t.rack()
+		return err
+	})
+	return out, err
+}
+
+func (t *Tx) bind(c Choice) error {
+	d, err := t.rackData()
+	if err != nil {
+		return err
+	}
+	labels, err := t.labels()
+	if err != nil {
+		return err
+	}
+	var from *time.Time
+	if c.From != "" {
+		day, err := ledger.ParseDay(c.From)
+		if err != nil {
+			return fail(Invalid, "bad-day", "%v", err)
+		}
+		p, _ := time.Parse("2006-01-02", string(day))
+		from = &p
+	}
+	if n := b2i(c.AccountID != 0) + b2i(c.LeaveOut != "") + b2i(c.TakeBack) + b2i(c.Revisit != nil && c.AccountID == 0); n != 1 {
+		return fail(Invalid, "one-answer", "say one thing: an account, leave out with a reason, take back, or revisit")
+	}
+	if len(c.Parts) > 0 && (c.AccountID == 0 || len(c.LabelIDs) != 1) {
+		return fail(Invalid, "bad-split", "a split is of one old account, and names the account that takes the remainder")
+	}
+	targets := []int64{}
+	if c.AccountID != 0 {
+		targets = append(targets, c.AccountID)
+	}
+	for _, p := range c.Parts {
+		if p.Amount == 0 {
+			return fail(Invalid, "bad-split", "a part of a split has an amount")
+		}
+		targets = append(targets, p.AccountID)
+	}
+	for _, target := range targets {
+		x, ok := d.byID[target]
+		switch {
+		case !ok:
+			return fail(Invalid, "no-such-account", "that account is not in this chart")
+		case !x.Active:
+			return fail(Conflict, "inactive-account", "%s is inactive; choose another or make it active in the chart", x.Label())
+		case x.Kind == "":
+			return fail(Conflict, "no-kind", "%s has no kind yet; give it one in the chart first", x.Label())
+		case strings.HasPrefix(string(x.Role), "opening clearing"):
+			return fail(Conflict, "clearing", "%s is a clearing account; rows wait there by themselves until they are placed", x.Label())
+		}
+	}
+	if c.From != "" && c.TakeBack {
+		return fail(Invalid, "one-answer", "a choice is taken back whole, not from a date on")
+	}
+	var rows []store.Binding
+	type change struct {
+		label  int64
+		name   string
+		before string
+	}
+	var changes []change
+	for _, id := range c.LabelIDs {
+		l, ok := labels[id]
+		if !ok {
+			return fail(Invalid, "no-such-label", "label %d is not in this ledger", id)
+		}
+		bs := d.bindings[id]
+		var lastID int64
+		if len(bs) > 0 {
+			lastID = bs[len(bs)-1].ID
+		}
+		if seen, given := c.Seen[fmt.Sprint(id)]; given && seen != lastID {
+			return &Error{What: Stale, Code: "changed-meanwhile", Message: fmt.Sprintf("somebody chose for %s meanwhile: %s", strings.TrimSpace(l.Number+" "+l.Name), d.say(id)), Detail: map[string]int64{"label": id, "binding": lastID}}
+		}
+		cur, bound := mapping.Resolve(bs, t.Client.Opening().Before(), nil)
+		if from != nil {
+			cur, bound = mapping.Resolve(bs, ledger.Day(c.From), nil)
+		}
+		nb := store.Binding{LedgerID: t.Ledger, LabelID: id, Facet: opening.Facet, Qualifiers: []byte("{}"), Parts: []byte("[]"), FromDay: from, PersonID: t.Who.Person.ID, At: t.now, Evidence: c.Evidence}
+		switch {
+		case c.AccountID != 0:
+			if len(c.Parts) == 0 && bound && cur.Answer == mapping.ToAccount && cur.AccountID == c.AccountID && string(cur.From) == c.From && c.Revisit == nil {
+				continue
+			}
+			nb.Answer, nb.AccountID = mapping.ToAccount, &c.AccountID
+			if len(c.Parts) > 0 {
+				nb.Answer, nb.Parts = mapping.ToSplit, mustJSON(c.Parts)
+			}
+			if c.Revisit != nil {
+				nb.Revisit = *c.Revisit
+			}
+			if nb.Evidence == "" {
+				nb.Evidence = "chosen"
+				for _, s := range d.suggest(l.Core(), 5) {
+					if s.TargetID == c.AccountID {
+						nb.Evidence = s.Evidence
+					}
+				}
+			}
+		case c.LeaveOut != "":
+			nb.Answer, nb.Reason = mapping.LeftOut, c.LeaveOut
+		case c.TakeBack:
+			if !bound {
+				continue
+			}
+			nb.Answer = mapping.Nothing
+			if cur.From != "" {
+				p, _ := time.Parse("2006-01-02", string(cur.From))
+				nb.FromDay = &p
+			}
+		default:
+			if !bound {
+				return fail(Conflict, "nothing-set", "%s has no choice to mark; set one first", l.Name)
+			}
+			nb.Answer, nb.Reason, nb.Evidence, nb.Revisit = cur.Answer, cur.Reason, cur.Evidence, *c.Revisit
+			if len(cur.Parts) > 0 {
+				nb.Parts = mustJSON(cur.Parts)
+			}
+			if cur.AccountID != 0 {
+				acc := cur.AccountID
+				nb.AccountID = &acc
+			}
+			if cur.From != "" {
+				p, _ := time.Parse("2006-01-02", string(cur.From))
+				nb.FromDay = &p
+			}
+		}
+		if err := mapping.Check(bs, nb.Core()); err != nil {
+			return fail(Conflict, "ambiguous", "%v", err)
+		}
+		rows = append(rows, nb)
+		changes = append(changes, change{id, strings.TrimSpace("old " + l.Number + " " + l.Name), d.say(id)})
+	}
+	if len(rows) == 0 {
+		return nil
+	}
+	if err := t.CreateInBatches(&rows, 1000).Error; err != nil {
+		return err
+	}
+	after := map[string]any{"to": d.byID[c.AccountID].Label(), "left_out": c.LeaveOut, "taken_back": c.TakeBack, "revisit": c.Revisit, "from": c.From}
+	for i, ch := range changes {
+		if i >= 200 { // the bindings themselves keep who and when; the history need not repeat thousands
+			break
+		}
+		if err := t.record("mapping", "label", ch.label, map[string]string{"label": ch.name, "was": ch.before}, after); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func b2i(b bool) int {
+	if b {
+		return 1
+	}
+	return 0
+}
+
+// say puts the present answer of a label into words.
+func (d *rackData) say(label int64) string {
+	b, ok := mapping.Resolve(d.bindings[label], "", nil)
+	switch {
+	case !ok:
+		return "open"
+	case b.Answer == mapping.LeftOut:
+		return "left out: " + b.Reason
+	case b.Answer == mapping.ToSplit:
+		var parts []string
+		for _, p := range b.Parts {
+			parts = append(parts, p.Amount.Words()+" to "+d.byID[p.AccountID].Label())
+		}
+		return "split: " + strings.Join(parts, ", ") + ", the rest to " + d.byID[b.AccountID].Label()
+	}
+	return d.byID[b.AccountID].Label()
+}
+
+// Accept sets suggestions at or above a confidence, for the labels given.
+func (a *App) Accept(ctx context.Context, who Who, ledgerID int64, labels []int64, above float64) (Rack, error) {
+	var out Rack
+	err := a.in(ctx, who, ledgerID, Write, func(t *Tx) error {
+		if _, err := t.Lock(); err != nil {
+			return err
+		}
+		r, err := t.rack()
+		if err != nil {
+			return err
+		}
+		want := map[int64]bool{}
+		for _, id := range labels {
+			want[id] = true
+		}
+		byTarget := map[int64][]int64{}
+		for _, row := range r.Rows {
+			if row.State == mapping.Suggested && row.Suggestion.Confidence >= above && want[row.LabelID] {
+				byTarget[row.TargetID] = append(byTarget[row.TargetID], row.LabelID)
+			}
+		}
+		var targets []int64
+		for id := range byTarget {
+			targets = append(targets, id)
+		}
+		sort.Slice(targets, func(i, j int) bool { return targets[i] < targets[j] })
+		for _, id := range targets {
+			if err := t.bind(Choice{LabelIDs: byTarget[id], AccountID: id}); err != nil {
+				return err
+			}
+		}
+		out, err = t.rack()
+		return err
+	})
+	return out, err
+}
+
+// Effect is what a change of a mapping would move.
+type Effect struct {
+	Postings int           `json:"postings"`
+	Amount   money.Amount  `json:"amount"`
+	Locked   int           `json:"locked" doc:"postings that lie in a locked month"`
+	Lines    []EffectLine  `json:"lines" doc:"the first of them, at most 200"`
+	Months   []EffectMonth `json:"months" doc:"what would move, by month and account"`
+	Words    string        `json:"words"`
+	Waiting  int           `json:"waiting" doc:"rows not posted yet that would follow"`
+	Warnings []string      `json:"warnings"`
+	Others   int           `json:"others" doc:"other labels that go to the same account"`
+	Sum      money.Amount  `json:"sum"`
+}
+
+// EffectMonth is what would move away from one account in one month.
+type EffectMonth struct {
+	Month    string       `json:"month"`
+	Account  string       `json:"account"`
+	Postings int          `json:"postings"`
+	Amount   money.Amount `json:"amount"`
+	Locked   int          `json:"locked"`
+}
+
+// EffectLine is a posting that would move.
+type EffectLine struct {
+	EntryID int64        `json:"entry_id"`
+	No      int          `json:"no"`
+	Day     string       `json:"day"`
+	Account string       `json:"account"`
+	Amount  money.Amount `json:"amount"`
+	Locked  bool         `json:"locked"`
+	UnitID  int64        `json:"unit_id"`
+}
+
+// EffectOf says what binding the labels to an account (0: to nothing) would move.
+func (a *App) EffectOf(ctx context.Context, who Who, ledgerID int64, labelIDs []int64, account int64) (Effect, error) {
+	out := Effect{Lines: []EffectLine{}, Months: []EffectMonth{}, Warnings: []string{}}
+	err := a.in(ctx, who, ledgerID, Read, func(t *Tx) error {
+		d, err := t.rackData()
+		if err != nil {
+			return err
+		}
+		labels, err := t.labels()
+		if err != nil {
+			return err
+		}
+		if err := t.effectSums(&out, d, labelIDs, account); err != nil {
+			return err
+		}
+		to := "nothing"
+		if x, ok := d.byID[account]; ok {
+			to = x.Label()
+			for _, id := range labelIDs {
+				l := labels[id]
+				lk := chart.Kind(l.AccountKind)
+				if lk.Valid() && x.Kind.Valid() && lk.BalanceSheet() != x.Kind.BalanceSheet() {
+					out.Warnings = append(out.Warnings, fmt.Sprintf("%s is %s outside and would become %s", l.Name, lk, x.Kind))
+				}
+			}
+			for _, v := range targetsOf(d.accounts) {
+				if v.ID == account && v.Parent {
+					out.Warnings = append(out.Warnings, x.Label()+" has accounts under it; one of those is usually meant")
+				}
+			}
+			for id := range labels {
+				if b, ok := mapping.Resolve(d.bindings[id], "", nil); ok && b.AccountID == account {
+					out.Others++
+				}
+			}
+		}
+		switch {
+		case out.Postings == 0:
+			out.Words = "Nothing posted moves; rows not yet posted will go to " + to + "."
+		default:
+			out.Words = fmt.Sprintf("Moves %s to %s in %d %s", out.Amount.Words(), to, out.Postings, plural(out.Postings, "posting", "postings"))
+			if out.Locked > 0 {
+				out.Words += fmt.Sprintf("; %d %s in a locked month", out.Locked, plural(out.Locked, "lies", "lie"))
+			}
+			out.Words += "."
+		}
+		return nil
+	})
+	return out, err
+}
+
+// effectSums adds up what would move, by account and month in one statement, and
+// lists the first postings.
+func (t *Tx) effectSums(out *Effect, d *rackData, labelIDs []int64, account int64) error {
+	var sums []struct {
+		AccountID, Amount int64
+		Month             time.Time
+		N, Locked         int
+	}
+	locked := "1800-01-01"
+	if t.Client.LockedThrough != nil {
+		locked = t.Client.LockedThrough.Format("2006-01-02")
+	}
+	err := t.Raw(`select l.account_id, date_trunc('month', e.day)::date as month, count(*)::int as n, sum(tr.amount)::bigint as amount, (count(*) filter (where e.day <= ?::date))::int as locked
+		from fact f join trace tr on tr.ledger_id = f.ledger_id and tr.fact_id = f.id
+		join line l on l.ledger_id = tr.ledger_id and l.entry_id = tr.entry_id and l.no = tr.no
+		join entry e on e.ledger_id = tr.ledger_id and e.id = tr.entry_id
+		where f.ledger_id = ? and f.label_id in ? and l.account_id <> ? and not exists (select 1 from entry r where r.ledger_id = e.ledger_id and r.reverses_entry = e.id) group by 1, 2 order by 2, 1`, locked, t.Ledger, labelIDs, account).Scan(&sums).Error
+	if err != nil {
+		return err
+	}
+	for _, s := range sums {
+		out.Postings += s.N
+		out.Amount += money.Amount(s.Amount)
+		out.Locked += s.Locked
+		out.Months = append(out.Months, EffectMonth{s.Month.Format("2006-01"), d.byID[s.AccountID].Label(), s.N, money.Amount(s.Amount), s.Locked})
+	}
+	if out.Postings == 0 {
+		return nil
+	}
+	var rows []struct {
+		EntryID, AccountID, Amount, UnitID int64
+		No                                 int
+		Day                                time.Time
+	}
+	err = t.Raw(`select tr.entry_id, tr.no, e.day, l.account_id, tr.amount, e.unit_id
+		from (select id from fact where ledger_id = ? and label_id in ? order by label_id, id limit 400) f join trace tr on tr.ledger_id = ? and tr.fact_id = f.id
+		join line l on l.ledger_id = tr.ledger_id and l.entry_id = tr.entry_id and l.no = tr.no
+		join entry e on e.ledger_id = tr.ledger_id and e.id = tr.entry_id
+		where l.account_id <> ? and not exists (select 1 from entry r where r.ledger_id = e.ledger_id and r.reverses_entry = e.id) limit 200`, t.Ledger, labelIDs, t.Ledger, account).Scan(&rows).Error
+	for _, r := range rows {
+		shut := t.Client.LockedThrough != nil && !r.Day.After(*t.Client.LockedThrough)
+		out.Lines = append(out.Lines, EffectLine{r.EntryID, r.No, r.Day.Format("2006-01-02"), d.byID[r.AccountID].Label(), money.Amount(r.Amount), shut, r.UnitID})
+	}
+	return err
+}
+
+func plural(n int, one, many string) string {
+	if n == 1 {
+		return one
+	}
+	return many
+}

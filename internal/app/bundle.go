@@ -1,0 +1,562 @@
+package app
+
+import (
+	"context"
+	"encoding/json"
+	"io"
+	"slices"
+	"strings"
+	"time"
+
+	"coatrack/internal/core/money"
+	"coatrack/internal/store"
+)
+
+// The bundle is a whole ledger as one JSON document: docs/bundle.md and
+// docs/bundle.schema.json. What goes out can come back in: taken into an empty
+// ledger it gives the same trial balance, open items and mappings. Ids are those
+// of the ledger it was taken from; they only tie the parts together.
+
+// BundleFormat names the format in the document itself.
+const BundleFormat = "coatrack-bundle"
+
+type bundleHead struct {
+	Format  string       `json:"format"`
+	Version int          `json:"version"`
+	Made    string       `json:"made"`
+	Client  Facts        `json:"client"`
+	Debit   money.Amount `json:"debit"`
+	Credit  money.Amount `json:"credit"`
+}
+
+type bundleAccount struct {
+	ID      int64             `json:"id"`
+	Number  string            `json:"number,omitempty"`
+	Name    string            `json:"name"`
+	Kind    string            `json:"kind"`
+	Sort    string            `json:"sort,omitempty"`
+	Parent  int64             `json:"parent,omitempty"`
+	Active  bool              `json:"active"`
+	Role    string            `json:"role,omitempty"`
+	TaxCode string            `json:"tax_code,omitempty"`
+	Note    string            `json:"note,omitempty"`
+	Pinned  bool              `json:"pinned,omitempty"`
+	Outside map[string]string `json:"outside,omitempty"` // source → id
+}
+
+type bundleParty struct {
+	ID int64 `json:"id"`
+	PartyFacts
+	Active  bool            `json:"active"`
+	Outside []bundleOutside `json:"outside,omitempty"`
+}
+
+type bundleOutside struct {
+	Source string `json:"source"`
+	Kind   string `json:"kind"`
+	ID     string `json:"id"`
+}
+
+type bundleLabel struct {
+	ID        int64  `json:"id"`
+	Source    string `json:"source"`
+	Kind      string `json:"kind"`
+	Key       string `json:"key"`
+	OutsideID string `json:"outside_id,omitempty"`
+	Number    string `json:"number,omitempty"`
+	Name      string `json:"name,omitempty"`
+	Of        string `json:"account_kind,omitempty"`
+	Section   string `json:"section,omitempty"`
+}
+
+type bundleBinding struct {
+	ID         int64           `json:"id"`
+	Label      int64           `json:"label"`
+	Facet      string          `json:"facet"`
+	Qualifiers json.RawMessage `json:"qualifiers,omitempty"`
+	From       string          `json:"from,omitempty"`
+	Answer     string          `json:"answer"`
+	Account    int64           `json:"account,omitempty"`
+	Party      int64           `json:"party,omitempty"`
+	Parts      json.RawMessage `json:"parts,omitempty"`
+	Reason     string          `json:"reason,omitempty"`
+	Evidence   string          `json:"evidence,omitempty"`
+	Revisit    bool            `json:"revisit,omitempty"`
+	By         string          `json:"by"`
+	At         string          `json:"at"`
+}
+
+type bundleBatch struct {
+	ID        int64           `json:"id"`
+	Purpose   string          `json:"purpose"`
+	Source    string          `json:"source"`
+	Name      string          `json:"name"`
+	Sheet     string          `json:"sheet,omitempty"`
+	Format    string          `json:"format"`
+	State     string          `json:"state"`
+	Settings  json.RawMessage `json:"settings"`
+	Confirmed json.RawMessage `json:"confirmed"`
+	Reading   int             `json:"reading"`
+	Account   int64           `json:"account,omitempty"`
+	Fixes     []bundleFix     `json:"fixes,omitempty"`
+	Bytes     []byte          `json:"bytes,omitempty"` // base64; only for those who may download the original
+}
+
+type bundleFix struct {
+	Record int     `json:"record"`
+	Col    int     `json:"col"`
+	Text   *string `json:"text,omitempty"`
+	Class  *string `json:"class,omitempty"`
+}
+
+type bundleFact struct {
+	ID      int64           `json:"id"`
+	Batch   int64           `json:"batch"`
+	Reading int             `json:"reading"`
+	Label   int64           `json:"label"`
+	Day     string          `json:"day"`
+	Amount  money.Amount    `json:"amount"`
+	Record  int             `json:"record"`
+	Line    int             `json:"line"`
+	Col     int             `json:"col"`
+	Dims    json.RawMessage `json:"dims,omitempty"`
+}
+
+type bundleUnit struct {
+	ID       int64         `json:"id"`
+	Area     string        `json:"area"`
+	Purpose  string        `json:"purpose"`
+	Title    string        `json:"title"`
+	Batch    int64         `json:"batch,omitempty"`
+	Day      string        `json:"day"`
+	Reverses int64         `json:"reverses,omitempty"`
+	Note     string        `json:"note,omitempty"`
+	OnceKey  string        `json:"once_key,omitempty"`
+	By       string        `json:"by"`
+	At       string        `json:"at"`
+	Entries  []bundleEntry `json:"entries"`
+}
+
+type bundleEntry struct {
+	ID       int64        `json:"id"`
+	Day      string       `json:"day"`
+	Kind     string       `json:"kind"`
+	Memo     string       `json:"memo,omitempty"`
+	Reverses int64        `json:"reverses,omitempty"`
+	Lines    []bundleLine `json:"lines"`
+}
+
+type bundleLine struct {
+	Account int64             `json:"account"`
+	Amount  money.Amount      `json:"amount"`
+	Party   int64             `json:"party,omitempty"`
+	Tags    map[string]string `json:"tags,omitempty"`
+	Memo    string            `json:"memo,omitempty"`
+	Traces  []bundleTrace     `json:"traces,omitempty"`
+}
+
+type bundleTrace struct {
+	Fact     int64        `json:"fact"`
+	Amount   money.Amount `json:"amount"`
+	Bindings []int64      `json:"bindings,omitempty"`
+}
+
+type bundleItem struct {
+	Side     string            `json:"side"`
+	Source   string            `json:"source"`
+	Party    int64             `json:"party"`
+	Doc      string            `json:"document"`
+	Number   string            `json:"number,omitempty"`
+	Day      string            `json:"date,omitempty"`
+	Due      string            `json:"due,omitempty"`
+	Terms    string            `json:"terms,omitempty"`
+	Amount   money.Amount      `json:"amount"`
+	Original money.Amount      `json:"original"`
+	Settled  money.Amount      `json:"settled"`
+	Said     bool              `json:"said,omitempty"`
+	Tax      money.Amount      `json:"tax"`
+	Tags     map[string]string `json:"tags,omitempty"`
+	Fact     int64             `json:"fact"`
+	Record   int               `json:"record"`
+	Unit     int64             `json:"unit"`
+}
+
+type bundleUncleared struct {
+	Account int64        `json:"account"`
+	Kind    string       `json:"kind"`
+	Day     string       `json:"day,omitempty"`
+	Number  string       `json:"number,omitempty"`
+	Payee   string       `json:"payee,omitempty"`
+	Amount  money.Amount `json:"amount"`
+	Batch   int64        `json:"batch,omitempty"`
+	Record  int          `json:"record,omitempty"`
+}
+
+type bundleBalance struct {
+	Account int64        `json:"account"`
+	Day     string       `json:"day"`
+	Amount  money.Amount `json:"amount"`
+	Batch   int64        `json:"batch,omitempty"`
+}
+
+// jsonStream writes an object whose lists are too long to hold.
+type jsonStream struct {
+	w     io.Writer
+	enc   *json.Encoder
+	err   error
+	first bool
+}
+
+func (s *jsonStream) raw(t string) {
+	if s.err == nil {
+		_, s.err = io.WriteString(s.w, t)
+	}
+}
+
+func (s *jsonStream) value(v any) {
+	if s.err == nil {
+		s.err = s.enc.Encode(v)
+	}
+}
+
+func (s *jsonStream) list(name string) {
+	s.raw(",\"" + name + "\":[")
+	s.first = true
+}
+
+func (s *jsonStream) item(v any) {
+	if !s.first {
+		s.raw(",")
+	}
+	s.first = false
+	s.value(v)
+}
+
+func dayText(d *time.Time) string {
+	if d == nil {
+		return ""
+	}
+	return d.Format("2006-01-02")
+}
+
+func deref(p *int64) int64 {
+	if p == nil {
+		return 0
+	}
+	return *p
+}
+
+// ExportBundle writes the whole ledger as one JSON document. It streams.
+func (a *App) ExportBundle(ctx context.Context, who Who, ledgerID int64, w io.Writer) error {
+	return a.in(ctx, who, ledgerID, Read, func(t *Tx) error {
+		if err := t.mayLines(); err != nil {
+			return err
+		}
+		bal, err := t.Balances("", "")
+		if err != nil {
+			return err
+		}
+		head := bundleHead{Format: BundleFormat, Version: 1, Made: stamp(t.now), Client: clientOf(t.Client, t.Role).Facts}
+		for _, b := range bal {
+			head.Debit += b.Net().Debit()
+			head.Credit += b.Net().Credit()
+		}
+		s := &jsonStream{w: w, enc: json.NewEncoder(w)}
+		s.enc.SetEscapeHTML(false)
+		s.raw(`{"head":`)
+		s.value(head)
+		for _, part := range []func(*jsonStream) error{t.bundleChart, t.bundleMapping, t.bundleFiles, t.bundleUnits, t.bundleItems, t.bundleBank} {
+			if err := part(s); err != nil {
+				return err
+			}
+		}
+		s.raw("}\n")
+		return s.err
+	})
+}
+
+func (t *Tx) bundleChart(s *jsonStream) error {
+	var as []store.Account
+	if err := t.Where("ledger_id = ?", t.Ledger).Order("id").Find(&as).Error; err != nil {
+		return err
+	}
+	var ext []struct {
+		AccountID         int64
+		Source, OutsideID string
+	}
+	if err := t.Raw(`select account_id, source, outside_id from account_outside where ledger_id = ? order by source, outside_id`, t.Ledger).Scan(&ext).Error; err != nil {
+		return err
+	}
+	outside := map[int64]map[string]string{}
+	for _, e := range ext {
+		if outside[e.AccountID] == nil {
+			outside[e.AccountID] = map[string]string{}
+		}
+		outside[e.AccountID][e.Source] = e.OutsideID
+	}
+	s.list("accounts")
+	for _, x := range as {
+		s.item(bundleAccount{x.ID, x.Number, x.Name, x.Kind, x.Sort, deref(x.ParentID), x.Active, x.Role, x.TaxCode, x.Note, x.Pinned, outside[x.ID]})
+	}
+	s.raw("]")
+	ps, err := t.partyRows()
+	if err != nil {
+		return err
+	}
+	var out []struct {
+		PartyID                 int64
+		Source, Kind, OutsideID string
+	}
+	if err := t.Raw(`select party_id, source, kind, outside_id from party_outside where ledger_id = ? order by source, kind, outside_id`, t.Ledger).Scan(&out).Error; err != nil {
+		return err
+	}
+	of := map[int64][]bundleOutside{}
+	for _, e := range out {
+		of[e.PartyID] = append(of[e.PartyID], bundleOutside{e.Source, e.Kind, e.OutsideID})
+	}
+	s.list("parties")
+	for _, p := range ps {
+		s.item(bundleParty{p.ID, t.partyOf(p).PartyFacts, p.Active, of[p.ID]})
+	}
+	s.raw("]")
+	return s.err
+}
+
+func (t *Tx) bundleMapping(s *jsonStream) error {
+	var ls []store.Label
+	if err := t.Where("ledger_id = ?", t.Ledger).Order("id").Find(&ls).Error; err != nil {
+		return err
+	}
+	s.list("labels")
+	for _, l := range ls {
+		s.item(bundleLabel{l.ID, l.Source, l.Kind, l.Key, l.OutsideID, l.Number, l.Name, l.AccountKind, l.Section})
+	}
+	s.raw("]")
+	ps, err := t.people()
+	if err != nil {
+		return err
+	}
+	var bs []store.Binding
+	if err := t.Where("ledger_id = ?", t.Ledger).Order("id").Find(&bs).Error; err != nil {
+		return err
+	}
+	s.list("bindings")
+	for _, b := range bs {
+		s.item(bundleBinding{b.ID, b.LabelID, b.Facet, b.Qualifiers, dayText(b.FromDay), b.Answer, deref(b.AccountID), deref(b.PartyID), b.Parts, b.Reason, b.Evidence, b.Revisit, ps[b.PersonID].Name, stamp(b.At)})
+	}
+	s.raw("]")
+	return s.err
+}
+
+// mayOriginals says whether the person may have the files as they came.
+func (t *Tx) mayOriginals() (bool, error) {
+	if slices.Contains(rights[t.Role], Write) {
+		return true, nil
+	}
+	var m []store.LedgerMember
+	if err := t.Where("ledger_id = ? and person_id = ?", t.Ledger, t.Who.Person.ID).Find(&m).Error; err != nil {
+		return false, err
+	}
+	return len(m) > 0 && m[0].SeesPay && m[0].SeesTaxIds, nil
+}
+
+func (t *Tx) bundleFiles(s *jsonStream) error {
+	originals, err := t.mayOriginals()
+	if err != nil {
+		return err
+	}
+	var bs []store.Batch
+	if err := t.Omit("bytes", "classes", "summary").Where("ledger_id = ? and state <> 'destroyed'", t.Ledger).Order("id").Find(&bs).Error; err != nil {
+		return err
+	}
+	s.list("batches")
+	for _, b := range bs {
+		x := bundleBatch{ID: b.ID, Purpose: b.Purpose, Source: b.Source, Name: b.Name, Sheet: b.Sheet, Format: b.Format, State: b.State, Settings: b.Settings, Confirmed: b.Confirmed, Reading: b.Reading, Account: deref(b.AccountID)}
+		var fixes []store.Fix
+		if err := t.Where("ledger_id = ? and batch_id = ?", t.Ledger, b.ID).Order("id").Find(&fixes).Error; err != nil {
+			return err
+		}
+		for _, f := range fixes {
+			x.Fixes = append(x.Fixes, bundleFix{f.Record, f.Col, f.Text, f.Class})
+		}
+		if originals {
+			if x.Bytes, err = t.Tx.Original(b.ID); err != nil && err != store.ErrNotFound {
+				return err
+			}
+		}
+		s.item(x)
+	}
+	s.raw("]")
+	// Facts of the reading that counts, and those that something posted came from.
+	rows, err := t.Raw(`select f.id, f.batch_id, f.reading, f.label_id, f.day, f.amount, f.record, f.line, f.col, f.dims::text from fact f join batch b on b.ledger_id = f.ledger_id and b.id = f.batch_id
+		where f.ledger_id = ? and (f.reading = b.reading or exists (select 1 from trace t where t.fact_id = f.id and t.ledger_id = f.ledger_id)) order by f.id`, t.Ledger).Rows()
+	if err != nil {
+		return err
+	}
+	defer rows.Close()
+	s.list("facts")
+	for rows.Next() {
+		var f bundleFact
+		var day time.Time
+		var amount int64
+		var dims string
+		if err := rows.Scan(&f.ID, &f.Batch, &f.Reading, &f.Label, &day, &amount, &f.Record, &f.Line, &f.Col, &dims); err != nil {
+			return err
+		}
+		f.Day, f.Amount = day.Format("2006-01-02"), money.Amount(amount)
+		if dims != "{}" {
+			f.Dims = json.RawMessage(dims)
+		}
+		s.item(f)
+	}
+	s.raw("]")
+	return rows.Err()
+}
+
+func (t *Tx) bundleUnits(s *jsonStream) error {
+	var us []store.Unit
+	if err := t.Where("ledger_id = ?", t.Ledger).Order("id").Find(&us).Error; err != nil {
+		return err
+	}
+	ps, err := t.people()
+	if err != nil {
+		return err
+	}
+	s.list("units")
+	for _, u := range us {
+		x := bundleUnit{ID: u.ID, Area: u.Area, Purpose: u.Purpose, Title: u.Title, Batch: deref(u.BatchID), Day: u.Day.Format("2006-01-02"), Reverses: deref(u.ReversesUnit), Note: u.Note, By: ps[u.PersonID].Name, At: stamp(u.At), Entries: []bundleEntry{}}
+		if err := t.Raw(`select coalesce(max(key), '') from once_key where ledger_id = ? and unit_id = ?`, t.Ledger, u.ID).Scan(&x.OnceKey).Error; err != nil {
+			return err
+		}
+		if err := t.bundleEntries(u.ID, &x); err != nil {
+			return err
+		}
+		s.item(x)
+	}
+	s.raw("]")
+	return s.err
+}
+
+func (t *Tx) bundleEntries(unit int64, x *bundleUnit) error {
+	var traces []struct {
+		EntryID, FactID, Amount int64
+		No                      int
+		Binds                   string
+	}
+	if err := t.Raw(`select tr.entry_id, tr.no, tr.fact_id, tr.amount, array_to_string(tr.bindings, ',') as binds from trace tr join entry e on e.ledger_id = tr.ledger_id and e.id = tr.entry_id where tr.ledger_id = ? and e.unit_id = ? order by tr.entry_id, tr.no, tr.part`, t.Ledger, unit).Scan(&traces).Error; err != nil {
+		return err
+	}
+	type key struct {
+		entry int64
+		no    int
+	}
+	at := map[key][]bundleTrace{}
+	for _, r := range traces {
+		at[key{r.EntryID, r.No}] = append(at[key{r.EntryID, r.No}], bundleTrace{r.FactID, money.Amount(r.Amount), ints(r.Binds)})
+	}
+	var rows []struct {
+		ID, AccountID, Amount int64
+		Day                   time.Time
+		Kind, Memo            string
+		Reverses              int64
+		No                    int
+		Party, Tags, LineMemo string
+	}
+	if err := t.Raw(`select e.id, e.day, e.kind, e.memo, coalesce(e.reverses_entry, 0) as reverses, l.no, l.account_id, l.amount, l.party, l.tags::text as tags, l.memo as line_memo
+		from entry e join line l on l.ledger_id = e.ledger_id and l.entry_id = e.id where e.ledger_id = ? and e.unit_id = ? order by e.id, l.no`, t.Ledger, unit).Scan(&rows).Error; err != nil {
+		return err
+	}
+	for _, r := range rows {
+		if n := len(x.Entries); n == 0 || x.Entries[n-1].ID != r.ID {
+			x.Entries = append(x.Entries, bundleEntry{ID: r.ID, Day: r.Day.Format("2006-01-02"), Kind: r.Kind, Memo: r.Memo, Reverses: r.Reverses})
+		}
+		l := bundleLine{Account: r.AccountID, Amount: money.Amount(r.Amount), Memo: r.LineMemo, Traces: at[key{r.ID, r.No}]}
+		if ids := ints(r.Party); len(ids) == 1 {
+			l.Party = ids[0]
+		}
+		if len(r.Tags) > 2 {
+			_ = json.Unmarshal([]byte(r.Tags), &l.Tags)
+		}
+		e := &x.Entries[len(x.Entries)-1]
+		e.Lines = append(e.Lines, l)
+	}
+	return nil
+}
+
+// ints reads "3,14" as numbers.
+func ints(s string) []int64 {
+	var out []int64
+	for _, p := range strings.Split(s, ",") {
+		var n int64
+		ok := p != ""
+		for _, c := range p {
+			if c < '0' || c > '9' {
+				ok = false
+				break
+			}
+			n = n*10 + int64(c-'0')
+		}
+		if ok {
+			out = append(out, n)
+		}
+	}
+	return out
+}
+
+func (t *Tx) bundleItems(s *jsonStream) error {
+	rows, err := t.Raw(`select side, source, party_id, doc, number, item_day, due_day, terms, amount, original, settled, said, tax, tags::text, fact_id, record, unit_id from open_item where ledger_id = ? and ended_by is null order by id`, t.Ledger).Rows()
+	if err != nil {
+		return err
+	}
+	defer rows.Close()
+	s.list("items")
+	for rows.Next() {
+		var i bundleItem
+		var day, due *time.Time
+		var amount, original, settled, tax int64
+		var tags string
+		if err := rows.Scan(&i.Side, &i.Source, &i.Party, &i.Doc, &i.Number, &day, &due, &i.Terms, &amount, &original, &settled, &i.Said, &tax, &tags, &i.Fact, &i.Record, &i.Unit); err != nil {
+			return err
+		}
+		i.Day, i.Due = dayText(day), dayText(due)
+		i.Amount, i.Original, i.Settled, i.Tax = money.Amount(amount), money.Amount(original), money.Amount(settled), money.Amount(tax)
+		if len(tags) > 2 {
+			_ = json.Unmarshal([]byte(tags), &i.Tags)
+		}
+		s.item(i)
+	}
+	s.raw("]")
+	return rows.Err()
+}
+
+func (t *Tx) bundleBank(s *jsonStream) error {
+	var un []store.Uncleared
+	if err := t.Where("ledger_id = ? and removed_at is null", t.Ledger).Order("id").Find(&un).Error; err != nil {
+		return err
+	}
+	s.list("uncleared")
+	for _, u := range un {
+		s.item(bundleUncleared{u.AccountID, u.Kind, dayText(u.Day), u.Number, u.Payee, money.Amount(u.Amount), deref(u.BatchID), u.Record})
+	}
+	s.raw("]")
+	var bb []store.BankBalance
+	if err := t.Where("ledger_id = ? and not withdrawn", t.Ledger).Order("id").Find(&bb).Error; err != nil {
+		return err
+	}
+	s.list("bank_balances")
+	for _, b := range bb {
+		s.item(bundleBalance{b.AccountID, b.Day.Format("2006-01-02"), money.Amount(b.Amount), deref(b.BatchID)})
+	}
+	s.raw("]")
+	var ch []struct{ Key, Value string }
+	if err := t.Raw(`select key, value from ledger_choice where ledger_id = ? order by key`, t.Ledger).Scan(&ch).Error; err != nil {
+		return err
+	}
+	m := map[string]string{}
+	for _, c := range ch {
+		m[c.Key] = c.Value
+	}
+	s.raw(`,"choices":`)
+	s.value(m)
+	return s.err
+}

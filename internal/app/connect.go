@@ -1,0 +1,319 @@
+package app
+
+import (
+	"bytes"
+	"context"
+	"encoding/csv"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"net/http"
+	"net/url"
+	"slices"
+	"strconv"
+	"strings"
+	"time"
+
+	"coatrack/internal/core/table"
+	"coatrack/internal/store"
+)
+
+// A connected ledger speaks HTTP: its company, its accounts page by page. Only
+// addresses that the operator allowed are ever called (App.Ledgers), so that
+// nobody can send this server about the network.
+
+// Company is what an outside ledger says of its company, shown beside the client
+// before anything is read.
+type Company struct {
+	ID        string `json:"id"`
+	LegalName string `json:"legal_name"`
+	TaxID     string `json:"tax_id_masked"`
+	Currency  string `json:"currency"`
+	LastEntry string `json:"last_entry"`
+}
+
+// Look is an outside company beside the client.
+type Look struct {
+	Company  Company  `json:"company"`
+	Client   Client   `json:"client"`
+	Differs  []string `json:"differs" doc:"what does not agree with the client"`
+	Taken    bool     `json:"taken" doc:"the company is connected to a client already"`
+	Accounts int      `json:"accounts"`
+}
+
+// Connection is a connected outside ledger.
+type Connection struct {
+	ID        int64   `json:"id"`
+	Address   string  `json:"address"`
+	Company   Company `json:"company"`
+	ConsentBy Person  `json:"consent_by"`
+	ConsentAt string  `json:"consent_at"`
+	Until     string  `json:"until" doc:"consent ends on this day"`
+	Ended     string  `json:"ended,omitempty"`
+	PulledAt  string  `json:"pulled_at,omitempty"`
+}
+
+// outsideFail puts the failure of an outside service into words.
+func outsideFail(what string, err error) error {
+	var e *Error
+	if errors.As(err, &e) {
+		return err
+	}
+	return fail(Conflict, "outside-failed", "the outside ledger did not answer when asked for its %s (%v); nothing was changed, try again", what, err)
+}
+
+func (a *App) ask(ctx context.Context, address, path string, out any) error {
+	if !slices.Contains(a.Ledgers, address) && !slices.Contains(a.Providers, address) {
+		return fail(Invalid, "unknown-ledger", "nothing outside is set up at that address; the operator names ledgers with --ledger and payroll providers with --provider")
+	}
+	ctx, cancel := context.WithTimeout(ctx, 20*time.Second)
+	defer cancel()
+	req, err := http.NewRequestWithContext(ctx, http.MethodGet, address+path, nil)
+	if err != nil {
+		return err
+	}
+	req.Header.Set("Authorization", "Bearer "+a.LedgerConsent)
+	client := &http.Client{CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}
+	res, err := client.Do(req)
+	if err != nil {
+		return fmt.Errorf("it cannot be reached")
+	}
+	defer res.Body.Close()
+	b, err := io.ReadAll(io.LimitReader(res.Body, 8<<20))
+	if err != nil {
+		return fmt.Errorf("its answer broke off")
+	}
+	switch res.StatusCode {
+	case http.StatusOK:
+	case http.StatusUnauthorized:
+		return fail(Conflict, "no-consent", "the outside ledger no longer accepts this consent; it was withdrawn there")
+	default:
+		return fmt.Errorf("it answered %d", res.StatusCode)
+	}
+	if err := json.Unmarshal(b, out); err != nil {
+		return fmt.Errorf("its answer cannot be read")
+	}
+	return nil
+}
+
+func (a *App) company(ctx context.Context, address string) (Company, int, error) {
+	var c Company
+	if err := a.ask(ctx, address, "/company", &c); err != nil {
+		return c, 0, outsideFail("company", err)
+	}
+	var page struct{ Total int }
+	if err := a.ask(ctx, address, "/accounts?page=1", &page); err != nil {
+		return c, 0, outsideFail("accounts", err)
+	}
+	return c, page.Total, nil
+}
+
+// differs says what of the company does not agree with the client.
+func differs(c Company, l Client) []string {
+	out := []string{}
+	fold := func(s string) string { return strings.ToLower(strings.Join(strings.Fields(s), " ")) }
+	if n := fold(c.LegalName); n != fold(l.LegalName) && n != fold(l.Name) && n != fold(l.TradeName) {
+		out = append(out, fmt.Sprintf("its legal name is %s", c.LegalName))
+	}
+	if !strings.EqualFold(c.Currency, l.Currency) {
+		out = append(out, "it keeps its books in "+c.Currency)
+	}
+	return out
+}
+
+// Ledgers lists the addresses of outside ledgers that the operator allowed.
+func (a *App) LedgerAddresses() []string { return orEmpty(a.Ledgers) }
+
+// LookAtLedger shows an outside company beside the client; nothing is kept.
+func (a *App) LookAtLedger(ctx context.Context, who Who, ledgerID int64, address string) (Look, error) {
+	var out Look
+	if err := a.in(ctx, who, ledgerID, Write, func(t *Tx) error { out.Client = clientOf(t.Client, t.Role); return nil }); err != nil {
+		return out, err
+	}
+	c, n, err := a.company(ctx, address)
+	if err != nil {
+		return out, err
+	}
+	out.Company, out.Accounts, out.Differs = c, n, differs(c, out.Client)
+	err = a.in(ctx, who, ledgerID, Write, func(t *Tx) error {
+		var rows int64
+		e := t.Raw(`select count(*) from connection where company_id = ? and ended_at is null and ledger_id = ?`, c.ID, t.Ledger).Scan(&rows).Error
+		out.Taken = rows > 0
+		return e
+	})
+	return out, err
+}
+
+// Connect binds an outside company to the client, with consent until a day. If
+// the company does not agree with the client, sure must be said.
+func (a *App) Connect(ctx context.Context, who Who, ledgerID int64, address, companyID, until string, sure bool) (Connection, error) {
+	var out Connection
+	look, err := a.LookAtLedger(ctx, who, ledgerID, address)
+	if err != nil {
+		return out, err
+	}
+	end, derr := time.Parse("2006-01-02", until)
+	switch {
+	case look.Company.ID != companyID:
+		return out, &Error{What: Stale, Code: "other-company", Message: "the outside ledger is that of another company now: " + look.Company.LegalName, Detail: look}
+	case len(look.Differs) > 0 && !sure:
+		return out, &Error{What: Conflict, Code: "look-first", Message: "this company does not agree with the client: " + strings.Join(look.Differs, "; ") + ". Say that you are sure, or choose another", Detail: look}
+	case derr != nil || !end.After(a.Now()):
+		return out, fail(Invalid, "bad-day", "say until when the consent holds, a day after today")
+	}
+	err = a.in(ctx, who, ledgerID, Write, func(t *Tx) error {
+		if _, err := t.Lock(); err != nil {
+			return err
+		}
+		c := store.Connection{LedgerID: t.Ledger, FirmID: t.Firm, Kind: "ledger", Address: address, CompanyID: look.Company.ID, Company: look.Company.LegalName, TaxIDMasked: look.Company.TaxID, Currency: look.Company.Currency, ConsentBy: who.Person.ID, ConsentAt: t.now, ConsentUntil: end}
+		if d, err := time.Parse("2006-01-02", look.Company.LastEntry); err == nil {
+			c.LastEntry = &d
+		}
+		if err := store.MapError(t.Create(&c).Error); err != nil {
+			return err
+		}
+		if err := t.record("ledger connected", "client", t.Ledger, nil, look.Company); err != nil {
+			return err
+		}
+		list, err := t.connections()
+		if len(list) > 0 {
+			out = list[0]
+		}
+		return err
+	})
+	return out, err
+}
+
+// Connections lists the connected ledgers, the latest first.
+func (a *App) Connections(ctx context.Context, who Who, ledgerID int64) ([]Connection, error) {
+	out := []Connection{}
+	err := a.in(ctx, who, ledgerID, Read, func(t *Tx) (err error) { out, err = t.connections(); return err })
+	return out, err
+}
+
+func (t *Tx) connections() ([]Connection, error) {
+	out, _, err := t.connectionsOf("ledger")
+	return out, err
+}
+
+func (t *Tx) connectionsOf(kind string) ([]Connection, []store.Connection, error) {
+	out := []Connection{}
+	var rows []store.Connection
+	if err := t.Where("ledger_id = ? and kind = ?", t.Ledger, kind).Order("id desc").Find(&rows).Error; err != nil {
+		return out, nil, err
+	}
+	ps, err := t.people()
+	if err != nil {
+		return out, nil, err
+	}
+	for _, c := range rows {
+		x := Connection{ID: c.ID, Address: c.Address, Company: Company{c.CompanyID, c.Company, c.TaxIDMasked, c.Currency, dayText(c.LastEntry)}, ConsentBy: ps[c.ConsentBy], ConsentAt: stamp(c.ConsentAt), Until: c.ConsentUntil.Format("2006-01-02")}
+		if c.EndedAt != nil {
+			x.Ended = stamp(*c.EndedAt)
+		}
+		if c.PulledAt != nil {
+			x.PulledAt = stamp(*c.PulledAt)
+		}
+		out = append(out, x)
+	}
+	return out, rows, nil
+}
+
+// Disconnect ends a connection; what came in through it stays.
+func (a *App) Disconnect(ctx context.Context, who Who, ledgerID, id int64) error {
+	return a.in(ctx, who, ledgerID, Write, func(t *Tx) error {
+		if _, err := t.Lock(); err != nil {
+			return err
+		}
+		res := t.Exec(`update connection set ended_at = ? where ledger_id = ? and id = ? and ended_at is null`, t.now, t.Ledger, id)
+		if res.Error != nil {
+			return res.Error
+		}
+		if res.RowsAffected == 0 {
+			return errNotFound
+		}
+		return t.record("consent withdrawn", "client", t.Ledger, id, nil)
+	})
+}
+
+// PullChart reads the accounts of a connected ledger, page by page, onto the
+// sheet: what would be added, changed and gone is seen there before anything is
+// applied. Nothing is read if the company is another one than was consented to.
+func (a *App) PullChart(ctx context.Context, who Who, ledgerID, id int64) (Batch, error) {
+	var c store.Connection
+	err := a.in(ctx, who, ledgerID, Write, func(t *Tx) error {
+		if err := t.Where("ledger_id = ? and id = ? and kind = 'ledger'", t.Ledger, id).Take(&c).Error; err != nil {
+			return errNotFound
+		}
+		switch {
+		case c.EndedAt != nil:
+			return fail(Conflict, "consent-withdrawn", "the connection was ended; connect again to read from it")
+		case !t.now.Before(c.ConsentUntil.AddDate(0, 0, 1)):
+			return fail(Conflict, "consent-ended", "the consent ended on %s; connect again with a new one", c.ConsentUntil.Format("2 Jan 2006"))
+		}
+		return nil
+	})
+	if err != nil {
+		return Batch{}, err
+	}
+	now, _, err := a.company(ctx, c.Address)
+	if err != nil {
+		return Batch{}, err
+	}
+	if now.ID != c.CompanyID {
+		return Batch{}, fail(Conflict, "other-company", "the outside ledger answers for %s now, not for %s; nothing was read", now.LegalName, c.Company)
+	}
+	data, err := a.pullAccounts(ctx, c.Address)
+	if err != nil {
+		return Batch{}, err
+	}
+	b, err := a.Receive(ctx, who, ledgerID, string(table.AsChart), "ledger "+c.CompanyID, "accounts of "+c.Company+", "+a.Now().UTC().Format("2 Jan 2006 15.04")+".csv", data)
+	if err != nil {
+		return b, err
+	}
+	err = a.in(ctx, who, ledgerID, Write, func(t *Tx) error {
+		return t.Exec(`update connection set pulled_at = ? where ledger_id = ? and id = ?`, t.now, t.Ledger, id).Error
+	})
+	return b, err
+}
+
+// pullAccounts reads all pages; one that fails leaves nothing half read.
+func (a *App) pullAccounts(ctx context.Context, address string) ([]byte, error) {
+	var buf bytes.Buffer
+	w := csv.NewWriter(&buf)
+	_ = w.Write([]string{"Outside id", "Number", "Name", "Type", "Parent", "Active"})
+	numbers := map[string]string{}
+	type account struct {
+		ID, Number, Name, Kind string
+		Parent                 string `json:"parent_id"`
+		Active                 bool
+	}
+	var all []account
+	total := 0
+	for page, pages := 1, 0; page != 0; pages++ {
+		var p struct {
+			Accounts    []account
+			Next, Total int
+		}
+		if err := a.ask(ctx, address, "/accounts?page="+url.QueryEscape(strconv.Itoa(page)), &p); err != nil {
+			return nil, outsideFail(fmt.Sprintf("accounts, page %d", page), err)
+		}
+		if pages > 500 || p.Next != 0 && p.Next <= page {
+			return nil, fail(Conflict, "outside-failed", "the outside ledger's pages do not end; nothing was read")
+		}
+		all = append(all, p.Accounts...)
+		page, total = p.Next, p.Total
+	}
+	if len(all) != total {
+		return nil, fail(Conflict, "outside-failed", "the outside ledger says it has %d accounts but sent %d; it changed while it was read, try again", total, len(all))
+	}
+	for _, x := range all {
+		numbers[x.ID] = x.Number
+	}
+	for _, x := range all {
+		_ = w.Write([]string{x.ID, x.Number, x.Name, x.Kind, numbers[x.Parent], map[bool]string{true: "yes", false: "no"}[x.Active]})
+	}
+	w.Flush()
+	return buf.Bytes(), w.Error()
+}

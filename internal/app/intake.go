@@ -1,0 +1,717 @@
+package app
+
+import (
+	"context"
+	"crypto/sha256"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"reflect"
+	"slices"
+	"strings"
+
+	"coatrack/internal/core/opening"
+	"coatrack/internal/core/table"
+	"coatrack/internal/files"
+	"coatrack/internal/store"
+)
+
+// OldLedger is the source under which charts and trial balances of the ledger
+// that the client leaves arrive, unless another is named.
+const OldLedger = "old ledger"
+
+// Batch is a file on the sheet or taken in.
+type Batch struct {
+	ID        int64          `json:"id"`
+	Purpose   string         `json:"purpose" enum:"chart,trial-balance,parties,open-invoices,open-bills,bank-uncleared,statement,crosswalk,payroll-register,payroll-to-date,pay-bill"`
+	AccountID int64          `json:"account_id,omitempty" doc:"the bank account it belongs to"`
+	Source    string         `json:"source"`
+	Name      string         `json:"name"`
+	Size      int64          `json:"size"`
+	State     string         `json:"state" enum:"sheet,taken,aside,destroyed"`
+	Records   int            `json:"records"`
+	Rows      int            `json:"rows"`
+	ToSettle  int            `json:"to_settle" doc:"findings that refuse a row or hold posting, and questions"`
+	By        Person         `json:"by"`
+	At        string         `json:"at"`
+	TakenBy   *Person        `json:"taken_by,omitempty"`
+	TakenAt   string         `json:"taken_at,omitempty"`
+	Unit      int64          `json:"unit,omitempty" doc:"the posted unit, if it stands"`
+	Version   int64          `json:"version"`
+	Reading   *table.Reading `json:"reading,omitempty"`
+	Settings  table.Settings `json:"settings"`
+	Confirmed []string       `json:"confirmed"`
+	Sheets    []string       `json:"sheets"`
+}
+
+// summary is what is kept of a reading.
+type summary struct {
+	Reading *table.Reading `json:"reading"`
+	Sheets  []string       `json:"sheets"`
+	// SheetQ asks which of several sheets is meant, until a person said.
+	SheetQ *table.Question `json:"sheet_question,omitempty"`
+}
+
+// summaryOf opens what is kept of a batch's reading; nothing if it was destroyed.
+func (t *Tx) summaryOf(b *store.Batch) (s summary) {
+	if len(b.Summary) == 0 {
+		return s
+	}
+	plain, err := t.Unseal(b.Summary, "summary")
+	if err != nil || json.Unmarshal(plain, &s) != nil {
+		return summary{}
+	}
+	return s
+}
+
+// classBytes packs the class of each record into one letter.
+var classLetters = map[string]byte{
+	table.ClassRow: 'r', table.ClassRefused: 'x', table.ClassBlank: 'b', table.ClassTitle: 't', table.ClassHeader: 'h', table.ClassSection: 's',
+	table.ClassSubtotal: 'u', table.ClassGrand: 'g', table.ClassPageHeader: 'p', table.ClassPageFooter: 'f', table.ClassNote: 'n',
+}
+
+var letterClass = func() map[byte]string {
+	m := map[byte]string{}
+	for k, v := range classLetters {
+		m[v] = k
+	}
+	return m
+}()
+
+// Receive stores a file as a batch on the sheet. The same bytes for the same
+// purpose change nothing: the batch that is there is named.
+func (a *App) Receive(ctx context.Context, who Who, ledgerID int64, purpose, source, name string, data []byte) (Batch, error) {
+	var out Batch
+	// Rights first: a stranger is not told whether the file is any good.
+	if err := a.in(ctx, who, ledgerID, Write, func(*Tx) error { return nil }); err != nil {
+		return out, err
+	}
+	if source == "" {
+		source = OldLedger
+	}
+	if !table.As(purpose).Known() {
+		return out, fail(Invalid, "bad-purpose", "say what the file is: %s", strings.Join(purposes(), ", "))
+	}
+	f, err := files.Open(name, data, table.Settings{}, a.Limits)
+	if err != nil {
+		var e *files.Error
+		if errors.As(err, &e) {
+			return out, fail(Invalid, e.Code, "%s", e.Message)
+		}
+		return out, err
+	}
+	defer f.Close()
+	sum := sha256.Sum256(data)
+	err = a.in(ctx, who, ledgerID, Write, func(t *Tx) error {
+		var same []store.Batch
+		if err := t.Select("id", "name", "state", "created_at").Where("ledger_id = ? and fingerprint = ? and purpose = ? and state in ('sheet', 'taken')", t.Ledger, sum[:], purpose).Find(&same).Error; err != nil {
+			return err
+		}
+		if len(same) > 0 {
+			return &Error{What: Conflict, Code: "same-file", Message: fmt.Sprintf("%s has the same content as %s, brought on %s; nothing was changed", name, same[0].Name, same[0].CreatedAt.Format("2 Jan 2006")), Detail: map[string]int64{"batch": same[0].ID}}
+		}
+		kept, err := t.remembered(source, purpose)
+		if err != nil {
+			return err
+		}
+		var set table.Settings
+		if len(f.Sheets) > 1 && slices.ContainsFunc(f.Sheets, func(s files.Sheet) bool { return s.Name == kept.Settings.Sheet }) {
+			set.Sheet = kept.Settings.Sheet
+		}
+		b := &store.Batch{
+			Purpose: purpose, Source: source, Name: name, Format: f.Format, Fingerprint: sum[:], Size: int64(len(data)), State: "sheet",
+			Settings: mustJSON(set), Confirmed: []byte("[]"), Version: 1, CreatedBy: who.Person.ID, CreatedAt: t.now,
+		}
+		sheet := set.Sheet
+		if f.Format == "xlsx" && sheet == "" {
+			probe, err := f.Read(table.Options{As: table.As(purpose), Row: func(table.Row) {}})
+			if err != nil {
+				return err
+			}
+			sheet = probe.Sheet
+		}
+		b.Sheet = sheet
+		src, err := f.Records(sheet)
+		if err != nil {
+			return fileError(err)
+		}
+		if err := t.AddBatch(b, data, src); err != nil {
+			return fileError(err)
+		}
+		if err := t.reread(b, f); err != nil {
+			return err
+		}
+		if err := t.choicesKept(b, f, kept); err != nil {
+			return err
+		}
+		if err := t.record("file brought", "batch", b.ID, nil, map[string]any{"name": name, "purpose": purpose, "size": len(data)}); err != nil {
+			return err
+		}
+		out, err = t.batch(b.ID)
+		return err
+	})
+	return out, err
+}
+
+func fileError(err error) error {
+	var e *files.Error
+	if errors.As(err, &e) {
+		return fail(Invalid, e.Code, "%s", e.Message)
+	}
+	return err
+}
+
+func mustJSON(v any) json.RawMessage {
+	b, err := json.Marshal(v)
+	if err != nil {
+		panic(err)
+	}
+	return b
+}
+
+func purposes() (out []string) {
+	for _, p := range table.All {
+		out = append(out, string(p))
+	}
+	return out
+}
+
+// dated says whether the title of a list names the company and the cutover.
+func dated(purpose string) bool {
+	return purpose == string(table.AsTrialBalance) || table.As(purpose).Items() || purpose == string(table.AsUncleared)
+}
+
+// choices are what was chosen for a source and purpose the last time, and the
+// column titles of the file it was chosen for.
+type choices struct {
+	Settings table.Settings `json:"settings"`
+	Titles   []string       `json:"titles"`
+}
+
+func titlesOf(r *table.Reading) []string {
+	out := make([]string, len(r.Columns))
+	for i, c := range r.Columns {
+		out[i] = c.Title
+	}
+	return out
+}
+
+// choicesKept lays the choices made last time over a file with the same column
+// titles; a file that is laid out otherwise is read afresh.
+func (t *Tx) choicesKept(b *store.Batch, f *files.File, kept choices) error {
+	s := t.summaryOf(b)
+	if s.Reading == nil || !slices.Equal(titlesOf(s.Reading), kept.Titles) {
+		return nil
+	}
+	set := kept.Settings
+	set.Encoding, set.Delimiter, set.Sheet = "", "", ""
+	if reflect.DeepEqual(set, table.Settings{}) {
+		return nil
+	}
+	var now table.Settings
+	_ = json.Unmarshal(b.Settings, &now)
+	set.Sheet = now.Sheet
+	b.Settings = mustJSON(set)
+	if err := t.Exec(`update batch set settings = ?::jsonb where ledger_id = ? and id = ?`, string(b.Settings), t.Ledger, b.ID).Error; err != nil {
+		return err
+	}
+	return t.reread(b, f)
+}
+
+// remembered returns the choices kept for a source and purpose.
+func (t *Tx) remembered(source, purpose string) (choices, error) {
+	var s choices
+	var raw string
+	if err := t.Raw(`select settings::text from source_choice where ledger_id = ? and source = ? and purpose = ?`, t.Ledger, source, purpose).Scan(&raw).Error; err != nil {
+		return s, err
+	}
+	if raw != "" {
+		_ = json.Unmarshal([]byte(raw), &s)
+	}
+	return s, nil
+}
+
+// settings returns a batch's settings with its corrections laid in.
+func (t *Tx) settings(b *store.Batch) (table.Settings, error) {
+	var s table.Settings
+	if err := json.Unmarshal(b.Settings, &s); err != nil {
+		return s, err
+	}
+	var fixes []store.Fix
+	if err := t.Where("ledger_id = ? and batch_id = ?", t.Ledger, b.ID).Order("id").Find(&fixes).Error; err != nil {
+		return s, err
+	}
+	s.Fixes, s.Rows = map[string]string{}, map[int]string{}
+	for _, f := range fixes {
+		if f.Col > 0 {
+			if f.Text != nil {
+				s.Fixes[table.FixKey(f.Record, f.Col)] = *f.Text
+			} else {
+				delete(s.Fixes, table.FixKey(f.Record, f.Col))
+			}
+		} else if f.Class != nil {
+			s.Rows[f.Record] = *f.Class
+		} else {
+			delete(s.Rows, f.Record)
+		}
+	}
+	return s, nil
+}
+
+// read reads a stored batch anew. rows is called for each data row.
+func (t *Tx) read(b *store.Batch, rows func(table.Row)) (*table.Reading, []byte, error) {
+	set, err := t.settings(b)
+	if err != nil {
+		return nil, nil, err
+	}
+	classes := make([]byte, b.Records)
+	opt := table.Options{As: table.As(b.Purpose), Settings: set, Row: rows, Class: func(rec int, c string) {
+		if rec >= 1 && rec <= len(classes) {
+			classes[rec-1] = classLetters[c]
+		}
+	}}
+	if dated(b.Purpose) {
+		opt.Expect = string(t.Client.Opening().Before())
+	}
+	r, err := table.Read(t.Records(b.ID), opt)
+	if err != nil {
+		return nil, nil, err
+	}
+	r.Name, r.Format, r.Sheet = b.Name, b.Format, b.Sheet
+	switch {
+	case dated(b.Purpose):
+		r.Findings = append(r.Findings, opening.TitleFindings(r.Title, t.Client.Opening(), t.names())...)
+	case table.As(b.Purpose).Payroll():
+		r.Findings = append(r.Findings, opening.CompanyFindings(r.Title, t.names())...)
+	}
+	return r, classes, nil
+}
+
+// names are what the client may be called in a title.
+func (t *Tx) names() []string { return []string{t.Client.Name, t.Client.LegalName, t.Client.TradeName} }
+
+// hiddenPay are the columns of a register that hold pay, for a person who may not
+// see it.
+func (t *Tx) hiddenPay(b *store.Batch) (map[int]bool, error) {
+	out := map[int]bool{}
+	if !table.As(b.Purpose).Payroll() {
+		return out, nil
+	}
+	if pay, err := t.seesPay(); err != nil || pay {
+		return out, err
+	}
+	if s := t.summaryOf(b); s.Reading != nil {
+		for _, c := range s.Reading.Columns {
+			if c.Meaning != table.Employee && c.Meaning != table.EmployeeID && c.Meaning != table.Group && c.Meaning != table.ItemCol && c.Meaning != table.ItemCode && c.Meaning != table.Category {
+				out[c.Index] = true
+			}
+		}
+	}
+	return out, nil
+}
+
+// reread reads a batch and keeps what came out. f is the open file on first
+// reading, nil later.
+func (t *Tx) reread(b *store.Batch, f *files.File) error {
+	r, classes, err := t.read(b, func(table.Row) {})
+	if err != nil {
+		return err
+	}
+	sum := summary{Reading: r}
+	if f != nil {
+		r.Encoding, r.Delimiter = f.Encoding, f.Delimiter
+		for _, s := range f.Sheets {
+			if s.Name != "" {
+				sum.Sheets = append(sum.Sheets, s.Name)
+			}
+		}
+		if f.Uncached > 0 {
+			r.Findings = append(r.Findings, table.Finding{Code: "formula-no-value", Severity: table.Hold, Message: fmt.Sprintf("%d cells hold a formula without a stored value and read as empty; open the workbook where it was made and save it again", f.Uncached)})
+		}
+		if len(sum.Sheets) > 1 {
+			probe, err := f.Read(table.Options{As: table.As(b.Purpose), Row: func(table.Row) {}})
+			if err != nil {
+				return err
+			}
+			for _, q := range probe.Questions {
+				if q.Key == "sheet" {
+					sum.SheetQ = &q
+				}
+			}
+		}
+	} else {
+		old := t.summaryOf(b)
+		sum.Sheets, sum.SheetQ = old.Sheets, old.SheetQ
+		if old.Reading != nil {
+			for _, f := range old.Reading.Findings {
+				if f.Code == "formula-no-value" {
+					r.Findings = append(r.Findings, f)
+				}
+			}
+			r.Encoding, r.Delimiter = old.Reading.Encoding, old.Reading.Delimiter
+		}
+	}
+	var set table.Settings
+	_ = json.Unmarshal(b.Settings, &set)
+	if sum.SheetQ != nil && set.Sheet == "" {
+		r.Questions = append(r.Questions, *sum.SheetQ)
+	}
+	if len(r.SetAside) > 1000 {
+		r.SetAside = r.SetAside[:1000]
+	}
+	b.Summary = t.Seal(mustJSON(sum), "summary")
+	return t.Exec(`update batch set summary = ?, classes = ?, version = version + 1 where ledger_id = ? and id = ?`, b.Summary, classes, t.Ledger, b.ID).Error
+}
+
+func (t *Tx) loadBatch(id int64) (*store.Batch, error) {
+	var b store.Batch
+	err := t.Omit("bytes").Where("ledger_id = ? and id = ?", t.Ledger, id).Take(&b).Error
+	if err != nil {
+		return nil, errNotFound
+	}
+	return &b, nil
+}
+
+func (t *Tx) batch(id int64) (Batch, error) {
+	b, err := t.loadBatch(id)
+	if err != nil {
+		return Batch{}, err
+	}
+	return t.present(b, true)
+}
+
+func (t *Tx) present(b *store.Batch, full bool) (Batch, error) {
+	ps, err := t.people()
+	if err != nil {
+		return Batch{}, err
+	}
+	out := Batch{ID: b.ID, Purpose: b.Purpose, Source: b.Source, Name: b.Name, Size: b.Size, State: b.State, Records: b.Records, By: ps[b.CreatedBy], At: stamp(b.CreatedAt), Version: b.Version, Confirmed: []string{}, Sheets: []string{}}
+	_ = json.Unmarshal(b.Confirmed, &out.Confirmed)
+	_ = json.Unmarshal(b.Settings, &out.Settings)
+	if b.AccountID != nil {
+		out.AccountID = *b.AccountID
+	}
+	if s := t.summaryOf(b); s.Reading != nil {
+		out.Rows = s.Reading.Totals.Rows
+		out.ToSettle = len(toSettle(s.Reading, out.Confirmed))
+		if full {
+			out.Reading = s.Reading
+		}
+		if s.Sheets != nil {
+			out.Sheets = s.Sheets
+		}
+	}
+	if b.TakenBy != nil {
+		p := ps[*b.TakenBy]
+		out.TakenBy, out.TakenAt = &p, stamp(*b.TakenAt)
+	}
+	var unit int64
+	if err := t.Raw(`select coalesce(max(u.id), 0) from unit u where u.ledger_id = ? and u.batch_id = ? and u.reverses_unit is null and not exists (select 1 from unit r where r.ledger_id = u.ledger_id and r.reverses_unit = u.id)`, t.Ledger, b.ID).Scan(&unit).Error; err != nil {
+		return out, err
+	}
+	out.Unit = unit
+	return out, nil
+}
+
+// toSettle lists what stands between a reading and its posting, in words.
+func toSettle(r *table.Reading, confirmed []string) []string {
+	out := []string{}
+	for _, q := range r.Questions {
+		out = append(out, q.Why)
+	}
+	for _, f := range r.Findings {
+		if (f.Severity == table.Hold || f.Severity == table.RefuseRow || f.Severity == table.RefuseFile) && !slices.Contains(confirmed, f.Code) {
+			w := f.Message
+			if f.Record > 0 {
+				w = fmt.Sprintf("row %d: %s", f.Record, w)
+			}
+			out = append(out, w)
+		}
+	}
+	return out
+}
+
+// Batches lists the files of a client, newest first.
+func (a *App) Batches(ctx context.Context, who Who, ledgerID int64) ([]Batch, error) {
+	out := []Batch{}
+	err := a.in(ctx, who, ledgerID, Read, func(t *Tx) error {
+		var bs []store.Batch
+		if err := t.Omit("bytes", "classes").Where("ledger_id = ?", t.Ledger).Order("id desc").Find(&bs).Error; err != nil {
+			return err
+		}
+		for i := range bs {
+			b, err := t.present(&bs[i], false)
+			if err != nil {
+				return err
+			}
+			out = append(out, b)
+		}
+		return nil
+	})
+	return out, err
+}
+
+// GetBatch returns one batch with its reading.
+func (a *App) GetBatch(ctx context.Context, who Who, ledgerID, id int64) (Batch, error) {
+	var out Batch
+	err := a.in(ctx, who, ledgerID, Read, func(t *Tx) (err error) { out, err = t.batch(id); return err })
+	return out, err
+}
+
+// GridRow is a record of the sheet as it stands in the grid.
+type GridRow struct {
+	Record int               `json:"record"`
+	Line   int               `json:"line"`
+	Class  string            `json:"class"`
+	Hidden bool              `json:"hidden,omitempty"`
+	Cells  []string          `json:"cells" doc:"what the file shows"`
+	Fixed  map[string]string `json:"fixed,omitempty" doc:"column index → corrected text"`
+}
+
+// Grid returns up to n records from a record on.
+func (a *App) Grid(ctx context.Context, who Who, ledgerID, id int64, from, n int) ([]GridRow, error) {
+	out := []GridRow{}
+	err := a.in(ctx, who, ledgerID, Read, func(t *Tx) error {
+		b, err := t.loadBatch(id)
+		if err != nil {
+			return err
+		}
+		set, err := t.settings(b)
+		if err != nil {
+			return err
+		}
+		recs, err := t.RecordsFrom(id, max(from, 1), min(max(n, 1), 1000))
+		if err != nil {
+			return err
+		}
+		masked, err := t.maskedColumns(b)
+		if err != nil {
+			return err
+		}
+		hidden, err := t.hiddenPay(b)
+		if err != nil {
+			return err
+		}
+		head := 0
+		if len(masked)+len(hidden) > 0 {
+			head = headerOf(t.summaryOf(b))
+		}
+		for _, r := range recs {
+			g := GridRow{Record: r.No, Line: r.Line, Hidden: r.Hidden, Cells: make([]string, len(r.Cells))}
+			if r.No <= len(b.Classes) {
+				g.Class = letterClass[b.Classes[r.No-1]]
+			}
+			for i, c := range r.Cells {
+				g.Cells[i] = c.Text
+				if masked[i+1] && r.No > head {
+					g.Cells[i] = maskTax(c.Text)
+				}
+				if hidden[i+1] && r.No > head && c.Text != "" {
+					g.Cells[i] = "hidden"
+					continue
+				}
+				if t, ok := set.Fixes[table.FixKey(r.No, i+1)]; ok {
+					if g.Fixed == nil {
+						g.Fixed = map[string]string{}
+					}
+					g.Fixed[fmt.Sprint(i+1)] = t
+				}
+			}
+			out = append(out, g)
+		}
+		return nil
+	})
+	return out, err
+}
+
+func headerOf(s summary) int {
+	if s.Reading == nil {
+		return 0
+	}
+	return s.Reading.HeaderRow
+}
+
+// maskedColumns are the columns that hold tax ids, for a person who may not see
+// them whole.
+func (t *Tx) maskedColumns(b *store.Batch) (map[int]bool, error) {
+	out := map[int]bool{}
+	if t.Role == "owner" {
+		return out, nil
+	}
+	s := t.summaryOf(b)
+	if s.Reading == nil {
+		return out, nil
+	}
+	for _, c := range s.Reading.Columns {
+		if c.Meaning == table.TaxIDCol {
+			out[c.Index] = true
+		}
+	}
+	if len(out) == 0 {
+		return out, nil
+	}
+	var m []store.LedgerMember
+	if err := t.Where("ledger_id = ? and person_id = ?", t.Ledger, t.Who.Person.ID).Find(&m).Error; err != nil {
+		return nil, err
+	}
+	if len(m) > 0 && m[0].SeesTaxIds {
+		return map[int]bool{}, nil
+	}
+	return out, nil
+}
+
+// onSheet loads a batch that may still be changed, at the version seen.
+func (t *Tx) onSheet(id, version int64) (*store.Batch, error) {
+	if _, err := t.Lock(); err != nil {
+		return nil, err
+	}
+	b, err := t.loadBatch(id)
+	if err != nil {
+		return nil, err
+	}
+	if b.State != "sheet" {
+		return nil, fail(Conflict, "not-on-sheet", "%s is %s; put it back on the sheet to change how it is read", b.Name, map[string]string{"taken": "taken in", "aside": "set aside", "destroyed": "destroyed"}[b.State])
+	}
+	if version != 0 && version != b.Version {
+		now, err := t.present(b, true)
+		if err != nil {
+			return nil, err
+		}
+		return nil, &Error{What: Stale, Code: "changed-meanwhile", Message: "the sheet was changed meanwhile; it is shown as it stands now", Detail: now}
+	}
+	return b, nil
+}
+
+// Setting is one setting by its key (docs/read.md); "" takes it back.
+type Setting struct {
+	Key   string `json:"key"`
+	Value string `json:"value"`
+}
+
+// Change is a set of changes to how a batch is read.
+type Change struct {
+	Version  int64     `json:"version,omitempty" doc:"the version seen; 0 does not compare"`
+	Settings []Setting `json:"settings,omitempty"`
+	Fixes    []Fix     `json:"fixes,omitempty"`
+}
+
+// Fix corrects a cell, or says what class a record is. Empty takes it back.
+type Fix struct {
+	Record int     `json:"record" minimum:"1"`
+	Column int     `json:"column,omitempty" doc:"index from 1; 0 with class"`
+	Text   *string `json:"text,omitempty"`
+	Class  *string `json:"class,omitempty" doc:"row, or the class it is set aside as"`
+}
+
+// ChangeReading changes settings and corrections; the reading follows at once.
+func (a *App) ChangeReading(ctx context.Context, who Who, ledgerID, id int64, c Change) (Batch, error) {
+	var out Batch
+	err := a.in(ctx, who, ledgerID, Write, func(t *Tx) error {
+		b, err := t.onSheet(id, c.Version)
+		if err != nil {
+			return err
+		}
+		var set table.Settings
+		_ = json.Unmarshal(b.Settings, &set)
+		before := mustJSON(set)
+		reopen := false
+		for _, s := range c.Settings {
+			if s.Key == "encoding" || s.Key == "delimiter" || s.Key == "sheet" {
+				reopen = true
+			}
+			if strings.HasPrefix(s.Key, "cell.") || strings.HasPrefix(s.Key, "row.") {
+				return fail(Invalid, "bad-setting", "correct cells and rows with fixes, not with settings")
+			}
+			if s.Value == "" {
+				clearSetting(&set, s.Key)
+			} else if err := set.Put(s.Key, s.Value); err != nil {
+				return fail(Invalid, "bad-setting", "%v", err)
+			}
+		}
+		for _, f := range c.Fixes {
+			if f.Record < 1 || f.Record > b.Records || f.Column < 0 || f.Column > a.Limits.Columns {
+				return fail(Invalid, "no-such-cell", "row %d, column %d is not in the file", f.Record, f.Column)
+			}
+			if f.Column == 0 && f.Class != nil && *f.Class != "" {
+				if _, ok := classLetters[*f.Class]; !ok || *f.Class == table.ClassRefused {
+					return fail(Invalid, "bad-class", "%q is not a class of records", *f.Class)
+				}
+			}
+			if f.Class != nil && *f.Class == "" {
+				f.Class = nil
+			}
+			row := store.Fix{LedgerID: t.Ledger, BatchID: id, Record: f.Record, Col: f.Column, Text: f.Text, Class: f.Class, PersonID: who.Person.ID, At: t.now}
+			if err := t.Create(&row).Error; err != nil {
+				return err
+			}
+		}
+		b.Settings = mustJSON(set)
+		if err := t.Exec(`update batch set settings = ?::jsonb where ledger_id = ? and id = ?`, string(b.Settings), t.Ledger, id).Error; err != nil {
+			return err
+		}
+		var f *files.File
+		if reopen {
+			if f, err = t.reopen(b, set, a.Limits); err != nil {
+				return err
+			}
+			defer f.Close()
+		}
+		if err := t.reread(b, f); err != nil {
+			return err
+		}
+		if err := t.record("reading changed", "batch", id, json.RawMessage(before), c); err != nil {
+			return err
+		}
+		out, err = t.batch(id)
+		return err
+	})
+	return out, err
+}
+
+func clearSetting(s *table.Settings, key string) {
+	switch key {
+	case "encoding":
+		s.Encoding = ""
+	case "delimiter":
+		s.Delimiter = ""
+	case "header_row":
+		s.HeaderRow = 0
+	case "decimal_mark":
+		s.DecimalMark = ""
+	case "date_order":
+		s.DateOrder = ""
+	case "sign":
+		s.Sign = ""
+	case "amount_columns":
+		s.Amounts = 0
+	default:
+		var i int
+		if _, err := fmt.Sscanf(key, "column.%d", &i); err == nil {
+			delete(s.Columns, i)
+		}
+	}
+}
+
+// reopen reads the original bytes anew with another encoding, delimiter or
+// sheet, and replaces the raw cells.
+func (t *Tx) reopen(b *store.Batch, set table.Settings, lim files.Limits) (*files.File, error) {
+	data, err := t.Original(b.ID)
+	if err != nil {
+		return nil, err
+	}
+	f, err := files.Open(b.Name, data, set, lim)
+	if err != nil {
+		return nil, fileError(err)
+	}
+	if set.Sheet != "" {
+		b.Sheet = set.Sheet
+	}
+	src, err := f.Records(b.Sheet)
+	if err != nil {
+		return nil, fileError(err)
+	}
+	if err := t.ReplaceChunks(b, src); err != nil {
+		return nil, fileError(err)
+	}
+	return f, t.Exec(`update batch set sheet = ? where ledger_id = ? and id = ?`, b.Sheet, t.Ledger, b.ID).Error
+}

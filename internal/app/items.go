@@ -1,0 +1,863 @@
+package app
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"sort"
+	"strings"
+	"time"
+
+	"coatrack/internal/core/chart"
+	"coatrack/internal/core/ledger"
+	"coatrack/internal/core/mapping"
+	"coatrack/internal/core/money"
+	"coatrack/internal/core/opening"
+	"coatrack/internal/core/party"
+	"coatrack/internal/core/table"
+	"coatrack/internal/store"
+)
+
+// itemDims is what a fact keeps of an item's row beside its amount.
+type itemDims struct {
+	Doc      string            `json:"d"`
+	Number   string            `json:"n,omitempty"`
+	Day      string            `json:"day,omitempty"`
+	Due      string            `json:"due,omitempty"`
+	Terms    string            `json:"t,omitempty"`
+	Original *int64            `json:"o,omitempty"`
+	Settled  *int64            `json:"s,omitempty"`
+	Tax      *int64            `json:"x,omitempty"`
+	Tags     map[string]string `json:"tags,omitempty"`
+}
+
+// itemFact turns a row of a list of items into a fact under its party's label.
+func itemFact(source string, as table.As, cutover string, row table.Row) store.NewFact {
+	d := itemDims{Doc: row.Doc, Number: row.Number, Day: row.Date, Due: row.Due, Terms: row.Terms, Tags: row.Tags}
+	own := func(a *money.Amount) *int64 {
+		if a == nil {
+			return nil
+		}
+		v := int64(*a)
+		if as == table.AsBills {
+			v = -v
+		}
+		return &v
+	}
+	d.Original, d.Settled, d.Tax = own(row.Original), own(row.Settled), own(row.Tax)
+	day := row.Date
+	if day == "" {
+		day = cutover
+	}
+	return store.NewFact{Label: partyLabel(source, sideKind(as), row.Detail), Day: day, Amount: row.Amount, Record: row.Record, Line: row.Line, Col: row.Cell, Dims: mustJSON(d)}
+}
+
+func sideOf(purpose string) string {
+	if purpose == string(table.AsBills) {
+		return opening.Payable
+	}
+	return opening.Receivable
+}
+
+// listItems loads the items of a list taken in, with their parties as settled
+// now; one whose party is not settled is held.
+func (t *Tx) listItems(b *store.Batch) ([]opening.OpenItem, error) {
+	rows, err := t.ItemFacts(b.ID, b.Reading)
+	if err != nil {
+		return nil, err
+	}
+	needs, err := t.partyNeeds(false)
+	if err != nil {
+		return nil, err
+	}
+	at := map[int64]PartyNeed{}
+	for _, n := range needs {
+		at[n.LabelID] = n
+	}
+	ps, err := t.partyRows()
+	if err != nil {
+		return nil, err
+	}
+	terms := map[int64]string{}
+	for _, p := range ps {
+		terms[p.ID] = p.Terms
+	}
+	out := make([]opening.OpenItem, len(rows))
+	for k, r := range rows {
+		var d itemDims
+		if err := json.Unmarshal(r.Dims, &d); err != nil {
+			return nil, err
+		}
+		n := at[r.LabelID]
+		i := opening.OpenItem{FactID: r.ID, LabelID: r.LabelID, Record: r.Record, Party: n.Name, Doc: d.Doc, Number: d.Number, Day: ledger.Day(d.Day), Due: ledger.Day(d.Due), Terms: d.Terms, Amount: money.Amount(r.Amount), Tags: d.Tags}
+		if n.State == mapping.Set {
+			i.PartyID, i.Party = n.PartyID, n.Party
+		} else {
+			i.Held = wordsOfHeld(n)
+		}
+		if d.Original != nil {
+			i.Original = money.Amount(*d.Original)
+		}
+		if d.Settled != nil {
+			i.Settled = money.Amount(*d.Settled)
+		}
+		i.Said = d.Original != nil && d.Settled != nil
+		if d.Tax != nil {
+			i.Tax = money.Amount(*d.Tax)
+		}
+		if i.Terms == "" && i.Due == "" {
+			i.Terms = terms[i.PartyID]
+		}
+		out[k] = i
+	}
+	return out, nil
+}
+
+// ItemLine is an open item as the screens show it.
+type ItemLine struct {
+	What     string            `json:"what" enum:"new,amount changed,date changed,gone,same,held,posted"`
+	ItemID   int64             `json:"item_id,omitempty"`
+	FactID   int64             `json:"fact_id"`
+	Record   int               `json:"record"`
+	LabelID  int64             `json:"label_id,omitempty"`
+	PartyID  int64             `json:"party_id"`
+	Party    string            `json:"party"`
+	Doc      string            `json:"document"`
+	Number   string            `json:"number"`
+	Day      string            `json:"day"`
+	Due      string            `json:"due"`
+	Terms    string            `json:"terms"`
+	Amount   money.Amount      `json:"amount" doc:"still open, debit positive"`
+	Was      money.Amount      `json:"was" doc:"posted before, debit positive"`
+	WasDue   string            `json:"was_due,omitempty"`
+	Original money.Amount      `json:"original"`
+	Settled  money.Amount      `json:"settled"`
+	Tax      money.Amount      `json:"tax"`
+	Tags     map[string]string `json:"tags,omitempty"`
+	Why      string            `json:"why,omitempty"`
+	Identity string            `json:"identity"`
+	Late     int               `json:"late" doc:"days past due at the cutover"`
+}
+
+func lineOfItem(i *opening.OpenItem) ItemLine {
+	return ItemLine{What: "posted", ItemID: i.ID, FactID: i.FactID, Record: i.Record, LabelID: i.LabelID, PartyID: i.PartyID, Party: i.Party, Doc: i.Doc, Number: i.Number, Day: string(i.Day), Due: string(i.Due), Terms: i.Terms, Amount: i.Amount, Original: i.Original, Settled: i.Settled, Tax: i.Tax, Tags: i.Tags, Identity: i.Identity()}
+}
+
+func lateOf(i opening.OpenItem, asOf ledger.Day) int {
+	due, ok := i.DueOn()
+	if !ok {
+		return 0
+	}
+	a, _ := time.Parse("2006-01-02", string(due))
+	b, _ := time.Parse("2006-01-02", string(asOf))
+	return int(b.Sub(a).Hours() / 24)
+}
+
+// ItemsDraft is what posting a list of open items would do.
+type ItemsDraft struct {
+	BatchID  int64           `json:"batch_id"`
+	Name     string          `json:"name"`
+	Side     string          `json:"side" enum:"receivable,payable"`
+	Day      string          `json:"day"`
+	State    string          `json:"state"`
+	Lines    []ItemLine      `json:"lines" doc:"what differs and what is held first; at most 2000"`
+	Counts   map[string]int  `json:"counts" doc:"by what"`
+	Posts    int             `json:"posts" doc:"items that would be posted"`
+	Moves    money.Amount    `json:"moves" doc:"on the control account, debit positive"`
+	Total    money.Amount    `json:"total" doc:"of the list, debit positive"`
+	Held     money.Amount    `json:"held"`
+	Control  money.Amount    `json:"control" doc:"the control account as it stands"`
+	Clearing money.Amount    `json:"clearing" doc:"the clearing account as it stands"`
+	After    money.Amount    `json:"after" doc:"the clearing account after posting"`
+	Lead     opening.Lead    `json:"lead"`
+	Causes   []opening.Cause `json:"causes"`
+	Against  string          `json:"against" doc:"the account that the items stand against"`
+	Missing  []Account       `json:"missing_roles"`
+	Blocks   []Block         `json:"blocks"`
+	Notes    []string        `json:"notes"`
+}
+
+// ledgerChoice returns a decision about the ledger, "" if none was made.
+func (t *Tx) ledgerChoice(key string) (string, error) {
+	var v string
+	err := t.Raw(`select value from ledger_choice where ledger_id = ? and key = ?`, t.Ledger, key).Scan(&v).Error
+	return v, err
+}
+
+// Choices of a ledger and what each may be.
+var choiceValues = map[string][]string{
+	"cash-items":  {"", "deferred", "accrual"},
+	"close-year":  {"", "yes"},
+	"age-credits": {"", "by-date"},
+}
+
+// ChooseForLedger decides something about the ledger.
+func (a *App) ChooseForLedger(ctx context.Context, who Who, ledgerID int64, key, value string) error {
+	return a.in(ctx, who, ledgerID, Write, func(t *Tx) error {
+		if _, err := t.Lock(); err != nil {
+			return err
+		}
+		ok := false
+		for _, v := range choiceValues[key] {
+			ok = ok || v == value
+		}
+		if !ok {
+			return fail(Invalid, "bad-choice", "%q is not an answer to %q", value, key)
+		}
+		was, err := t.ledgerChoice(key)
+		if err != nil || was == value {
+			return err
+		}
+		if err := t.Exec(`insert into ledger_choice (ledger_id, key, value, person_id) values (?, ?, ?, ?) on conflict (ledger_id, key) do update set value = excluded.value, person_id = excluded.person_id, at = now()`, t.Ledger, key, value, who.Person.ID).Error; err != nil {
+			return err
+		}
+		return t.record("choice", "client", t.Ledger, map[string]string{key: was}, map[string]string{key: value})
+	})
+}
+
+// cashCase says how a cash-method client's items are posted: "accrual" if the old
+// books carry a control balance, else as a person chose; "" is not said.
+func (t *Tx) cashCase(side string, bal map[int64]store.Balance, accounts []chart.Account) (string, error) {
+	if t.Client.Method != "cash" {
+		return "accrual", nil
+	}
+	carried, err := t.controlCarried(side)
+	if err != nil {
+		return "", err
+	}
+	if carried != 0 {
+		return "accrual", nil
+	}
+	return t.ledgerChoice("cash-items")
+}
+
+// controlCarried is what the current trial balance brings to the clearing account
+// of a side.
+func (t *Tx) controlCarried(side string) (money.Amount, error) {
+	_, od, _, err := t.draft()
+	if err != nil {
+		return 0, err
+	}
+	_, against := opening.SideRoles(side, false)
+	var sum money.Amount
+	for _, o := range od.Outcomes {
+		if o.Role == string(against) {
+			sum += o.Amount
+		}
+	}
+	return sum, nil
+}
+
+func holderOf(as []chart.Account, r chart.Role) chart.Account {
+	for _, a := range as {
+		if a.Role == r && a.Active {
+			return a
+		}
+	}
+	return chart.Account{}
+}
+
+// itemsDraft plans the posting of one list.
+func (t *Tx) itemsDraft(b *store.Batch, dropGone []string) (ItemsDraft, opening.ItemsDraft, error) {
+	in, err := t.bothItems(b)
+	if err != nil {
+		return ItemsDraft{}, opening.ItemsDraft{}, err
+	}
+	return t.draftOf(b, in, dropGone)
+}
+
+// twoLists are the items that a list brings and those that are posted.
+type twoLists struct{ list, posted []opening.OpenItem }
+
+func (t *Tx) bothItems(b *store.Batch) (in twoLists, err error) {
+	if in.list, err = t.listItems(b); err != nil {
+		return in, err
+	}
+	in.posted, err = t.Items(sideOf(b.Purpose), b.Source)
+	return in, err
+}
+
+func (t *Tx) draftOf(b *store.Batch, in twoLists, dropGone []string) (ItemsDraft, opening.ItemsDraft, error) {
+	side := sideOf(b.Purpose)
+	out := ItemsDraft{BatchID: b.ID, Name: b.Name, Side: side, Day: string(dayBefore(t)), State: b.State, Lines: []ItemLine{}, Counts: map[string]int{}, Causes: []opening.Cause{}, Missing: []Account{}, Blocks: []Block{}, Notes: []string{}}
+	var od opening.ItemsDraft
+	list, posted := in.list, in.posted
+	as, err := t.accounts()
+	if err != nil {
+		return out, od, err
+	}
+	bal, err := t.Balances("", "")
+	if err != nil {
+		return out, od, err
+	}
+	how, err := t.cashCase(side, bal, as)
+	if err != nil {
+		return out, od, err
+	}
+	drop := map[string]bool{}
+	for _, id := range dropGone {
+		drop[id] = true
+	}
+	od = opening.DraftItems(side, posted, list, drop, as, t.Client.Opening(), how == "deferred")
+	controlRole, againstRole := opening.SideRoles(side, how == "deferred")
+	control, against := holderOf(as, controlRole), holderOf(as, againstRole)
+	out.Control, out.Clearing = bal[control.ID].Net(), bal[against.ID].Net()
+	out.Against = against.Label()
+	all := as
+	for _, s := range od.Missing {
+		p := s.Propose(all)
+		all = append(all, p)
+		out.Missing = append(out.Missing, accountOf(p))
+		if s.Role == againstRole {
+			out.Against = p.Label() + ", new"
+		}
+	}
+	out.Posts, out.Moves = len(od.Posts), od.Moved
+	if live, err := t.liveOpening(); err != nil {
+		return out, od, err
+	} else if live == nil && how == "accrual" { // what the trial balance will bring counts
+		carried, err := t.controlCarried(side)
+		if err != nil {
+			return out, od, err
+		}
+		out.Clearing += carried
+	}
+	out.After = out.Clearing - od.Moved
+	for _, i := range list {
+		out.Total += i.Amount
+	}
+	out.fill(od, dayBefore(t))
+	if how == "accrual" {
+		held := out.Held
+		out.Lead = opening.LeadOf(side, out.After, held)
+		if out.Lead.Rest != 0 && (out.After != 0 || held != 0) {
+			out.Causes = append(out.Causes, t.itemCauses(b, out.Lead.Rest, afterPosting(posted, od))...)
+		}
+	}
+	return out, od, t.itemBlocks(&out, b, how, control, len(list))
+}
+
+// afterPosting is the list of items that would stand, posted and held.
+func afterPosting(posted []opening.OpenItem, od opening.ItemsDraft) []opening.OpenItem {
+	ended := map[int64]bool{}
+	for _, e := range od.Ends {
+		ended[e.ID] = true
+	}
+	var out []opening.OpenItem
+	for _, p := range posted {
+		if !ended[p.ID] {
+			out = append(out, p)
+		}
+	}
+	return append(append(out, od.Posts...), od.Held...)
+}
+
+// itemCauses runs the causes engine with the totals that the report printed.
+func (t *Tx) itemCauses(b *store.Batch, rest money.Amount, items []opening.OpenItem) []opening.Cause {
+	printed := map[string]money.Amount{}
+	if s := t.summaryOf(b); s.Reading != nil {
+		for _, p := range s.Reading.PartyTotals {
+			a := p.Amount
+			if b.Purpose == string(table.AsBills) {
+				a = -a
+			}
+			printed[p.Party] += a
+		}
+	}
+	c := opening.ItemCauses(rest, items, printed)
+	if c == nil {
+		c = []opening.Cause{}
+	}
+	return c
+}
+
+func (d *ItemsDraft) fill(od opening.ItemsDraft, cutover ledger.Day) {
+	put := func(l ItemLine) {
+		d.Counts[l.What]++
+		d.Lines = append(d.Lines, l)
+	}
+	for k := range od.Held {
+		l := lineOfItem(&od.Held[k])
+		l.What, l.Why = "held", od.Held[k].Held
+		d.Held += od.Held[k].Amount
+		put(l)
+	}
+	same := 0
+	for _, c := range od.Changes {
+		if c.What == opening.ItemSame {
+			same++
+			if same > 500 {
+				d.Counts[c.What]++
+				continue
+			}
+		}
+		i := c.After
+		if i == nil {
+			i = c.Before
+		}
+		l := lineOfItem(i)
+		l.What, l.Late = c.What, lateOf(*i, cutover)
+		if c.Before != nil {
+			l.Was, l.WasDue, l.ItemID = c.Before.Amount, string(c.Before.Due), c.Before.ID
+			l.Identity = c.Before.Identity()
+		}
+		if c.After == nil {
+			l.Amount = 0
+		}
+		put(l)
+	}
+	rank := map[string]int{"held": 0, opening.ItemGone: 1, opening.ItemAmount: 2, opening.ItemDate: 3, opening.ItemNew: 4, opening.ItemSame: 5}
+	sort.SliceStable(d.Lines, func(a, b int) bool { return rank[d.Lines[a].What] < rank[d.Lines[b].What] })
+	if len(d.Lines) > 2000 {
+		d.Lines = d.Lines[:2000]
+	}
+}
+
+func (t *Tx) itemBlocks(out *ItemsDraft, b *store.Batch, how string, control chart.Account, rows int) error {
+	link := fmt.Sprintf("sheet/%d", b.ID)
+	block := func(code, words, link string) { out.Blocks = append(out.Blocks, Block{code, words, link}) }
+	if b.State != "taken" {
+		block("on-the-sheet", b.Name+" lies on the sheet; take it in first", link)
+	}
+	s := t.summaryOf(b)
+	var confirmed []string
+	_ = json.Unmarshal(b.Confirmed, &confirmed)
+	if s.Reading != nil {
+		for _, x := range blocksOf(s.Reading, confirmed, link) {
+			if x.Code != "held-rows" {
+				out.Blocks = append(out.Blocks, x)
+			}
+		}
+		if n := s.Reading.Totals.Refused; n > 0 {
+			out.Notes = append(out.Notes, fmt.Sprintf("%d %s of the file could not be read and %s not posted; put the file back on the sheet to mend %s", n, plural(n, "row", "rows"), plural(n, "is", "are"), plural(n, "it", "them")))
+		}
+	}
+	switch {
+	case how == "":
+		block("cash-method", "this client is on the cash method and its old trial balance carries no "+map[string]string{opening.Receivable: "receivables", opening.Payable: "payables"}[out.Side]+". Either bring an accrual trial balance, or let the items stand against a deferred account until they are settled", "openings/items/"+fmt.Sprint(b.ID))
+	case t.Client.Method == "cash" && how == "accrual":
+		out.Notes = append(out.Notes, "the client is on the cash method, but its old trial balance carries this control balance: the items are posted against the clearing account, as on the accrual method")
+	case how == "deferred":
+		out.Notes = append(out.Notes, "cash method: the items stand against a deferred account and become income or expense when they are settled")
+	}
+	if control.ID == 0 && len(out.Missing) == 0 {
+		block("no-control", "no account holds the role of the control account", "chart")
+	}
+	held := out.Counts["held"]
+	if held > 0 {
+		out.Notes = append(out.Notes, fmt.Sprintf("%d %s held until somebody says who the %s is; %s not posted and not counted", held, plural(held, "item is", "items are"), map[string]string{opening.Receivable: "customer", opening.Payable: "vendor"}[out.Side], plural(held, "it is", "they are")))
+	}
+	if n := out.Counts[opening.ItemGone]; n > 0 {
+		out.Notes = append(out.Notes, fmt.Sprintf("%d posted %s not in this list; %s until you say that %s gone", n, plural(n, "item is", "items are"), plural(n, "it stays", "they stay"), plural(n, "it is", "they are")))
+	}
+	if out.Posts+out.Counts[opening.ItemAmount]+out.Counts[opening.ItemDate] == 0 && out.Moves == 0 && len(out.Blocks) == 0 {
+		switch {
+		case held > 0:
+			block("all-held", "every item that is not posted yet is held; say who its customer or vendor is", "openings/parties")
+		case rows > 0 && out.Counts[opening.ItemGone] == 0:
+			block("nothing", "everything in this list is posted already; nothing would change", "")
+		case rows > 0:
+			block("nothing", "everything in this list is posted already; say below which gone items to take back", "")
+		default:
+			block("nothing", "no item of the list is open", link)
+		}
+	}
+	return nil
+}
+
+func (t *Tx) itemBatch(id int64) (*store.Batch, error) {
+	b, err := t.loadBatch(id)
+	if err != nil {
+		return nil, err
+	}
+	if !table.As(b.Purpose).Items() {
+		return nil, fail(Invalid, "not-items", "%s is not a list of open invoices or bills", b.Name)
+	}
+	return b, nil
+}
+
+// GetItemsDraft says what posting a list of items would do; dropGone names the
+// posted items, by identity, that are not in the list and would be reversed.
+func (a *App) GetItemsDraft(ctx context.Context, who Who, ledgerID, batch int64, dropGone []string) (ItemsDraft, error) {
+	var out ItemsDraft
+	err := a.in(ctx, who, ledgerID, Read, func(t *Tx) error {
+		b, err := t.itemBatch(batch)
+		if err != nil {
+			return err
+		}
+		out, _, err = t.itemsDraft(b, dropGone)
+		return err
+	})
+	return out, err
+}
+
+// PostItems posts a list of items, or what differs from the items posted before.
+func (a *App) PostItems(ctx context.Context, who Who, ledgerID, batch int64, dropGone []string) (int64, error) {
+	var id int64
+	err := a.in(ctx, who, ledgerID, Write, func(t *Tx) error {
+		if _, err := t.Lock(); err != nil {
+			return err
+		}
+		b, err := t.itemBatch(batch)
+		if err != nil {
+			return err
+		}
+		id, err = t.postItems(b, dropGone)
+		return err
+	})
+	return id, err
+}
+
+func (t *Tx) postItems(b *store.Batch, dropGone []string) (int64, error) {
+	in, err := t.bothItems(b)
+	if err != nil {
+		return 0, err
+	}
+	d, od, err := t.draftOf(b, in, dropGone)
+	if err != nil {
+		return 0, err
+	}
+	if len(d.Blocks) > 0 {
+		return 0, &Error{What: Conflict, Code: "blocked", Message: "these items cannot be posted: " + d.Blocks[0].Words, Detail: d.Blocks}
+	}
+	if len(d.Missing) > 0 {
+		for _, m := range d.Missing {
+			row, err := t.insertAccount(AccountFacts{Number: m.Number, Name: m.Name, Kind: m.Kind, Sort: m.Sort, Role: m.Role, ParentID: m.ParentID})
+			if err != nil {
+				return 0, err
+			}
+			if err := t.record("account made for a role", "account", row.ID, nil, m.Role); err != nil {
+				return 0, err
+			}
+		}
+		t.memo = nil
+		if d, od, err = t.draftOf(b, in, dropGone); err != nil {
+			return 0, err
+		}
+	}
+	if len(od.Entries) == 0 && len(od.Amends) == 0 {
+		return 0, fail(Conflict, "nothing", "nothing would change; nothing was posted")
+	}
+	what := map[string]string{opening.Receivable: "Open customer items", opening.Payable: "Open vendor items"}[d.Side]
+	title := fmt.Sprintf("%s, %d posted", what, len(od.Posts))
+	if len(od.Ends) > 0 {
+		title += fmt.Sprintf(", %d reversed", len(od.Ends))
+	}
+	if len(od.Amends) > 0 {
+		title += fmt.Sprintf(", %d redated", len(od.Amends))
+	}
+	unit, err := t.Post(store.NewUnit{Area: "openings", Purpose: b.Purpose, Title: title, BatchID: b.ID, Day: dayBefore(t), Person: t.Who.Person.ID, Entries: od.Entries})
+	if err != nil {
+		return 0, err
+	}
+	if err := t.EndItems(unit, od.Ends); err != nil {
+		return 0, err
+	}
+	if err := t.AddItems(unit, d.Side, b.Source, od.Posts); err != nil {
+		return 0, err
+	}
+	for _, c := range od.Amends {
+		if err := t.AmendItem(unit, *c.Before, *c.After); err != nil {
+			return 0, err
+		}
+		if err := t.record("item redated", "item", c.Before.ID, map[string]string{"item": c.Before.Doc + " " + c.Before.Number + " of " + c.Before.Party, "due": string(c.Before.Due), "day": string(c.Before.Day)}, map[string]string{"due": string(c.After.Due), "day": string(c.After.Day)}); err != nil {
+			return 0, err
+		}
+	}
+	return unit, t.record("items posted", "unit", unit, nil, map[string]any{"items": len(od.Posts), "reversed": len(od.Ends), "redated": len(od.Amends), "held": d.Counts["held"], "moved": od.Moved})
+}
+
+// Side is where one side of the open items stands.
+type Side struct {
+	Side     string          `json:"side"`
+	Control  Account         `json:"control"`
+	Clearing Account         `json:"clearing"`
+	Carried  money.Amount    `json:"carried" doc:"what the trial balance brings, debit positive"`
+	Items    money.Amount    `json:"items" doc:"posted and open"`
+	Count    int             `json:"count"`
+	Held     money.Amount    `json:"held"`
+	HeldN    int             `json:"held_count"`
+	Left     money.Amount    `json:"left" doc:"on the clearing account, once the trial balance is posted"`
+	Lead     opening.Lead    `json:"lead"`
+	Causes   []opening.Cause `json:"causes"`
+	Batches  []Batch         `json:"batches"`
+	Cash     string          `json:"cash" enum:",accrual,deferred" doc:"how items of a cash-method client are posted"`
+}
+
+// itemBatches returns the lists of a side that are on the sheet or taken in.
+func (t *Tx) itemBatches(side string) ([]store.Batch, error) {
+	purpose := map[string]string{opening.Receivable: string(table.AsInvoices), opening.Payable: string(table.AsBills)}[side]
+	var bs []store.Batch
+	err := t.Omit("bytes", "classes").Where("ledger_id = ? and purpose = ? and state in ('sheet', 'taken')", t.Ledger, purpose).Order("id").Find(&bs).Error
+	return bs, err
+}
+
+// heldItems are the items of the lists taken in that are not posted because their
+// party is not settled; of an item that stands in several lists the last counts.
+func (t *Tx) heldItems(side string) ([]opening.OpenItem, *store.Batch, error) {
+	bs, err := t.itemBatches(side)
+	if err != nil {
+		return nil, nil, err
+	}
+	held := map[string]opening.OpenItem{}
+	var order []string
+	var last *store.Batch
+	for k := range bs {
+		if bs[k].State != "taken" {
+			continue
+		}
+		last = &bs[k]
+		items, err := t.heldOf(&bs[k])
+		if err != nil {
+			return nil, nil, err
+		}
+		for _, i := range items {
+			id := bs[k].Source + "|" + i.Identity()
+			if _, seen := held[id]; !seen {
+				order = append(order, id)
+			}
+			held[id] = i
+		}
+	}
+	out := make([]opening.OpenItem, len(order))
+	for k, id := range order {
+		out[k] = held[id]
+	}
+	return out, last, nil
+}
+
+// heldOf lists the held items of a list, loading only what stands under names
+// that are not settled.
+func (t *Tx) heldOf(b *store.Batch) ([]opening.OpenItem, error) {
+	needs, err := t.partyNeeds(false)
+	if err != nil {
+		return nil, err
+	}
+	at := map[int64]PartyNeed{}
+	var ids []int64
+	for _, n := range needs {
+		if n.State != mapping.Set {
+			at[n.LabelID] = n
+			ids = append(ids, n.LabelID)
+		}
+	}
+	if len(ids) == 0 {
+		return nil, nil
+	}
+	var rows []struct {
+		ID, LabelID, Amount int64
+		Record              int
+		Dims                string
+	}
+	if err := t.Raw(`select id, label_id, amount, record, dims::text as dims from fact where ledger_id = ? and batch_id = ? and reading = ? and label_id in ? order by record`, t.Ledger, b.ID, b.Reading, ids).Scan(&rows).Error; err != nil {
+		return nil, err
+	}
+	out := make([]opening.OpenItem, 0, len(rows))
+	for _, r := range rows {
+		var d itemDims
+		if err := json.Unmarshal([]byte(r.Dims), &d); err != nil {
+			return nil, err
+		}
+		n := at[r.LabelID]
+		out = append(out, opening.OpenItem{FactID: r.ID, LabelID: r.LabelID, Record: r.Record, Party: n.Name, Doc: d.Doc, Number: d.Number, Day: ledger.Day(d.Day), Due: ledger.Day(d.Due), Terms: d.Terms, Amount: money.Amount(r.Amount), Held: wordsOfHeld(n)})
+	}
+	return out, nil
+}
+
+// side tells where one side of the open items stands.
+func (t *Tx) side(side string) (Side, error) {
+	out := Side{Side: side, Causes: []opening.Cause{}, Batches: []Batch{}}
+	as, err := t.accounts()
+	if err != nil {
+		return out, err
+	}
+	bal, err := t.Balances("", "")
+	if err != nil {
+		return out, err
+	}
+	if out.Cash, err = t.cashCase(side, bal, as); err != nil {
+		return out, err
+	}
+	controlRole, _ := opening.SideRoles(side, false)
+	_, againstRole := opening.SideRoles(side, false)
+	control, against := holderOf(as, controlRole), holderOf(as, againstRole)
+	out.Control, out.Clearing = accountOf(control), accountOf(against)
+	out.Control.Balance, out.Clearing.Balance = bal[control.ID].Net(), bal[against.ID].Net()
+	out.Left = bal[against.ID].Net()
+	var sum struct {
+		Items int64
+		N     int
+	}
+	if err := t.Raw(`select coalesce(sum(amount), 0)::bigint as items, count(*)::int as n from open_item where ledger_id = ? and side = ? and ended_by is null`, t.Ledger, side).Scan(&sum).Error; err != nil {
+		return out, err
+	}
+	out.Items, out.Count = money.Amount(sum.Items), sum.N
+	out.Carried = out.Left + out.Items
+	live, err := t.liveOpening()
+	if err != nil {
+		return out, err
+	}
+	if live == nil { // what it will bring once it is posted
+		if out.Carried, err = t.controlCarried(side); err != nil {
+			return out, err
+		}
+	}
+	if out.Cash == "deferred" {
+		out.Carried = out.Left
+	} else {
+		out.Left = out.Carried - out.Items
+	}
+	held, last, err := t.heldItems(side)
+	if err != nil {
+		return out, err
+	}
+	for _, h := range held {
+		out.Held += h.Amount
+	}
+	out.HeldN = len(held)
+	if out.Count > 0 || out.HeldN > 0 {
+		out.Lead = opening.LeadOf(side, out.Left, out.Held)
+		if out.Lead.Rest != 0 && last != nil {
+			posted, err := t.Items(side, "")
+			if err != nil {
+				return out, err
+			}
+			out.Causes = t.itemCauses(last, out.Lead.Rest, append(posted, held...))
+		}
+	}
+	bs, err := t.itemBatches(side)
+	if err != nil {
+		return out, err
+	}
+	for k := range bs {
+		p, err := t.present(&bs[k], false)
+		if err != nil {
+			return out, err
+		}
+		out.Batches = append(out.Batches, p)
+	}
+	return out, nil
+}
+
+// Aging is the aging of one side as of the cutover.
+type Aging struct {
+	Side    string         `json:"side"`
+	AsOf    string         `json:"as_of"`
+	Columns []string       `json:"columns"`
+	Rows    []AgingRow     `json:"rows"`
+	Totals  []money.Amount `json:"totals"`
+	Undated money.Amount   `json:"undated" doc:"invoices with neither due date nor terms"`
+	Total   money.Amount   `json:"total"`
+	Control money.Amount   `json:"control" doc:"the control account"`
+	Credits string         `json:"credits" enum:"current,by-date" doc:"how credits without a due date are aged"`
+}
+
+// AgingRow is one customer or vendor. Amounts stand on the side of the report:
+// what a customer owes and what is owed to a vendor are positive.
+type AgingRow struct {
+	PartyID int64          `json:"party_id"`
+	Party   string         `json:"party"`
+	Columns []money.Amount `json:"columns"`
+	Undated money.Amount   `json:"undated"`
+	Total   money.Amount   `json:"total"`
+	Items   int            `json:"items"`
+}
+
+// GetAging ages the open items of a side as of the cutover.
+func (a *App) GetAging(ctx context.Context, who Who, ledgerID int64, side, asOf string) (Aging, error) {
+	var out Aging
+	err := a.in(ctx, who, ledgerID, Read, func(t *Tx) (err error) { out, err = t.aging(side, asOf); return err })
+	return out, err
+}
+
+func (t *Tx) aging(side, asOf string) (Aging, error) {
+	if side != opening.Receivable && side != opening.Payable {
+		return Aging{}, fail(Invalid, "bad-side", "say receivable or payable")
+	}
+	day := dayBefore(t)
+	if asOf != "" {
+		d, err := ledger.ParseDay(asOf)
+		if err != nil {
+			return Aging{}, fail(Invalid, "bad-day", "%v", err)
+		}
+		day = d
+	}
+	out := Aging{Side: side, AsOf: string(day), Columns: opening.AgeNames, Rows: []AgingRow{}, Totals: make([]money.Amount, len(opening.AgeNames)), Credits: "current"}
+	byDate, err := t.ledgerChoice("age-credits")
+	if err != nil {
+		return out, err
+	}
+	if byDate == "by-date" {
+		out.Credits = byDate
+	}
+	rows, err := t.Aging(side, day, byDate == "by-date")
+	if err != nil {
+		return out, err
+	}
+	sign := money.Amount(1)
+	if side == opening.Payable {
+		sign = -1
+	}
+	for _, r := range rows {
+		cols := []money.Amount{sign * money.Amount(r.C0), sign * money.Amount(r.C1), sign * money.Amount(r.C2), sign * money.Amount(r.C3), sign * money.Amount(r.C4)}
+		row := AgingRow{r.PartyID, r.Party, cols, sign * money.Amount(r.None), sign * money.Amount(r.Total), r.Items}
+		for k, c := range cols {
+			out.Totals[k] += c
+		}
+		out.Undated += row.Undated
+		out.Total += row.Total
+		out.Rows = append(out.Rows, row)
+	}
+	as, err := t.accounts()
+	if err != nil {
+		return out, err
+	}
+	bal, err := t.Balances("", "")
+	if err != nil {
+		return out, err
+	}
+	role, _ := opening.SideRoles(side, false)
+	out.Control = sign * bal[holderOf(as, role).ID].Net()
+	return out, nil
+}
+
+// itemsUnder lists the items of one party that are posted, for why and registers.
+func (t *Tx) partyName(id string) string {
+	var name string
+	_ = t.Raw(`select name from party where ledger_id = ? and id::text = ?`, t.Ledger, strings.TrimSpace(id)).Scan(&name).Error
+	return name
+}
+
+var _ = party.Customer
+
+// Overview is where the parts of the opening stand.
+type Overview struct {
+	Sides []Side `json:"sides"`
+	Banks []Bank `json:"banks"`
+	Needs int    `json:"open_parties" doc:"outside customers and vendors not settled"`
+}
+
+// GetOpenings says where customers, vendors and the bank stand.
+func (a *App) GetOpenings(ctx context.Context, who Who, ledgerID int64) (Overview, error) {
+	out := Overview{Sides: []Side{}}
+	err := a.in(ctx, who, ledgerID, Read, func(t *Tx) error {
+		t.memo = &memo{}
+		for _, s := range []string{opening.Receivable, opening.Payable} {
+			x, err := t.side(s)
+			if err != nil {
+				return err
+			}
+			out.Sides = append(out.Sides, x)
+		}
+		needs, err := t.partyNeeds(false)
+		if err != nil {
+			return err
+		}
+		for _, n := range needs {
+			out.Needs += b2i(n.State != mapping.Set && n.State != mapping.OutState)
+		}
+		out.Banks, err = t.banks()
+		return err
+	})
+	return out, err
+}

@@ -1,0 +1,215 @@
+package app
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"sort"
+	"strings"
+
+	"coatrack/internal/core/chart"
+	"coatrack/internal/core/mapping"
+	"coatrack/internal/store"
+)
+
+// kitRow is one choice of a kit: an outside account by its names, and the account
+// it went to, by its own names. A kit holds no amounts and no parties.
+type kitRow struct {
+	Number  string `json:"number,omitempty"`
+	Name    string `json:"name"`
+	Kind    string `json:"kind,omitempty"`
+	ToNo    string `json:"to_number,omitempty"`
+	ToName  string `json:"to_name"`
+	ToKind  string `json:"to_kind"`
+	ToSort  string `json:"to_sort,omitempty"`
+	Outside string `json:"outside,omitempty"`
+}
+
+// Kit is a client's choices, saved for the firm's other clients.
+type Kit struct {
+	ID     int64  `json:"id"`
+	Name   string `json:"name"`
+	Client string `json:"client" doc:"the client it was saved from"`
+	Rows   int    `json:"rows"`
+	By     Person `json:"by"`
+	At     string `json:"at"`
+	Laid   bool   `json:"laid" doc:"laid over this client's labels"`
+}
+
+// Kits lists the firm's kits and which are laid over this client.
+func (a *App) Kits(ctx context.Context, who Who, ledgerID int64) ([]Kit, error) {
+	out := []Kit{}
+	err := a.in(ctx, who, ledgerID, Read, func(t *Tx) (err error) { out, err = t.kits(); return err })
+	return out, err
+}
+
+func (t *Tx) kits() ([]Kit, error) {
+	out := []Kit{}
+	var rows []store.Kit
+	if err := t.Where("firm_id = ?", t.Firm).Order("id").Find(&rows).Error; err != nil {
+		return out, err
+	}
+	var laid []int64
+	if err := t.Raw(`select kit_id from kit_laid where ledger_id = ?`, t.Ledger).Scan(&laid).Error; err != nil {
+		return out, err
+	}
+	on := map[int64]bool{}
+	for _, id := range laid {
+		on[id] = true
+	}
+	ps, err := t.people()
+	if err != nil {
+		return out, err
+	}
+	for _, k := range rows {
+		var rs []kitRow
+		_ = json.Unmarshal(k.Rows, &rs)
+		out = append(out, Kit{k.ID, k.Name, k.Client, len(rs), ps[k.PersonID], stamp(k.At), on[k.ID]})
+	}
+	return out, nil
+}
+
+// SaveKit saves the client's set choices as a kit of the firm.
+func (a *App) SaveKit(ctx context.Context, who Who, ledgerID int64, name string) ([]Kit, error) {
+	out := []Kit{}
+	err := a.in(ctx, who, ledgerID, Write, func(t *Tx) error {
+		if _, err := t.Lock(); err != nil {
+			return err
+		}
+		if strings.TrimSpace(name) == "" {
+			return fail(Invalid, "no-name", "give the kit a name")
+		}
+		d, err := t.rackData()
+		if err != nil {
+			return err
+		}
+		labels, err := t.labels()
+		if err != nil {
+			return err
+		}
+		var rows []kitRow
+		for id, bs := range d.bindings {
+			b, ok := mapping.Resolve(bs, "", nil)
+			x := d.byID[b.AccountID]
+			if !ok || b.Answer != mapping.ToAccount || b.Revisit || !x.Active {
+				continue
+			}
+			l := labels[id]
+			rows = append(rows, kitRow{Number: l.Number, Name: l.Name, Kind: l.AccountKind, ToNo: x.Number, ToName: x.Name, ToKind: string(x.Kind), ToSort: string(x.Sort), Outside: l.OutsideID})
+		}
+		if len(rows) == 0 {
+			return fail(Conflict, "nothing-set", "no choice is set yet that a kit could keep")
+		}
+		sort.Slice(rows, func(i, j int) bool { return rows[i].Number+rows[i].Name < rows[j].Number+rows[j].Name })
+		k := store.Kit{FirmID: t.Firm, Name: strings.TrimSpace(name), Client: t.Client.Name, Rows: mustJSON(rows), PersonID: who.Person.ID, At: t.now}
+		if err := store.MapError(t.Create(&k).Error); err != nil {
+			return err
+		}
+		if err := t.record("kit saved", "client", t.Ledger, nil, map[string]any{"kit": k.Name, "rows": len(rows)}); err != nil {
+			return err
+		}
+		out, err = t.kits()
+		return err
+	})
+	return out, err
+}
+
+// LayKit lays a kit over the client's labels as suggestions, or takes it off.
+// Nothing is set by it.
+func (a *App) LayKit(ctx context.Context, who Who, ledgerID, kit int64, on bool) ([]Kit, error) {
+	out := []Kit{}
+	err := a.in(ctx, who, ledgerID, Write, func(t *Tx) error {
+		if _, err := t.Lock(); err != nil {
+			return err
+		}
+		var k store.Kit
+		if err := t.Where("firm_id = ? and id = ?", t.Firm, kit).Take(&k).Error; err != nil {
+			return errNotFound
+		}
+		what := "kit laid"
+		var err error
+		if on {
+			err = t.Exec(`insert into kit_laid (ledger_id, kit_id, person_id) values (?, ?, ?) on conflict do nothing`, t.Ledger, kit, who.Person.ID).Error
+		} else {
+			what = "kit taken off"
+			err = t.Exec(`delete from kit_laid where ledger_id = ? and kit_id = ?`, t.Ledger, kit).Error
+		}
+		if err != nil {
+			return err
+		}
+		if err := t.record(what, "client", t.Ledger, nil, k.Name); err != nil {
+			return err
+		}
+		out, err = t.kits()
+		return err
+	})
+	return out, err
+}
+
+// kitIndex finds what other clients chose for an outside account of the same name
+// or number, as accounts of this chart.
+type kitIndex struct {
+	byName map[string][]kitHit
+}
+
+type kitHit struct {
+	target int64
+	client string
+}
+
+// laidKits builds the index of the kits laid over this client.
+func (t *Tx) laidKits(accounts []chart.Account) (*kitIndex, error) {
+	var rows []store.Kit
+	if err := t.Raw(`select k.* from kit k join kit_laid l on l.kit_id = k.id where l.ledger_id = ? and k.firm_id = ? order by k.id`, t.Ledger, t.Firm).Scan(&rows).Error; err != nil {
+		return nil, err
+	}
+	if len(rows) == 0 {
+		return nil, nil
+	}
+	byNumber, byName := map[string]chart.Account{}, map[string]chart.Account{}
+	for _, x := range accounts {
+		if x.Active {
+			byNumber[x.Number] = x
+			byName[mapping.Fold(x.Name)] = x
+		}
+	}
+	x := &kitIndex{byName: map[string][]kitHit{}}
+	for _, k := range rows {
+		var rs []kitRow
+		if err := json.Unmarshal(k.Rows, &rs); err != nil {
+			return nil, err
+		}
+		for _, r := range rs {
+			a, ok := byName[mapping.Fold(r.ToName)]
+			if !ok || string(a.Kind) != r.ToKind {
+				if a, ok = byNumber[r.ToNo]; !ok || r.ToNo == "" || string(a.Kind) != r.ToKind {
+					continue
+				}
+			}
+			n := mapping.Fold(r.Name)
+			x.byName[n] = append(x.byName[n], kitHit{a.ID, k.Client})
+		}
+	}
+	return x, nil
+}
+
+// suggest returns what the kits say of a label, if they agree.
+func (x *kitIndex) suggest(l mapping.Label) *mapping.Suggestion {
+	if x == nil {
+		return nil
+	}
+	hits := x.byName[mapping.Fold(l.Name)]
+	if len(hits) == 0 {
+		return nil
+	}
+	clients := []string{}
+	for _, h := range hits {
+		if h.target != hits[0].target {
+			return nil
+		}
+		if len(clients) == 0 || clients[len(clients)-1] != h.client {
+			clients = append(clients, h.client)
+		}
+	}
+	return &mapping.Suggestion{TargetID: hits[0].target, Evidence: fmt.Sprintf("same choice at %s", strings.Join(clients, ", ")), Confidence: 0.93}
+}

@@ -1,0 +1,264 @@
+package app
+
+import (
+	"context"
+	"database/sql"
+	"encoding/json"
+	"errors"
+	"slices"
+	"time"
+
+	"coatrack/internal/store"
+)
+
+// A long act (posting a list of many thousand items, taking such a file in, taking
+// a whole opening back) is asked for, runs behind, says how far it is, can be
+// cancelled, and is safe to run twice: its work and the word that it is done are
+// one transaction. If the process dies in the middle nothing of it stays, and
+// whoever finds it silent runs it again.
+
+// LongAct is a long act and how far it is.
+type LongAct struct {
+	ID      int64           `json:"id"`
+	Act     string          `json:"act"`
+	State   string          `json:"state" enum:"waiting,running,done,failed,cancelled"`
+	Done    int             `json:"done"`
+	Total   int             `json:"total"`
+	Words   string          `json:"words"`
+	Result  json.RawMessage `json:"result,omitempty"`
+	Problem *LongProblem    `json:"problem,omitempty"`
+	By      Person          `json:"by"`
+	At      string          `json:"at"`
+}
+
+// LongProblem is why a long act failed.
+type LongProblem struct {
+	Code    string `json:"code"`
+	Message string `json:"message"`
+}
+
+// LongArgs are what a long act needs to know.
+type LongArgs struct {
+	Batch   int64    `json:"batch,omitempty"`
+	Version int64    `json:"version,omitempty"`
+	Gone    []string `json:"gone,omitempty" maxItems:"20000"`
+	Account int64    `json:"account_id,omitempty"`
+	Note    string   `json:"note,omitempty"`
+}
+
+// LongActs are the acts that can run behind.
+var LongActs = []string{"post-items", "take-in", "take-back-opening"}
+
+// silent is after how long without a sign of life a running act counts as dead.
+const silent = 15 * time.Second
+
+// Queue hands a long act to whatever runs them, within the transaction.
+type Queue func(ctx context.Context, tx *sql.Tx, firm, ledger, act int64) error
+
+// BeginLong asks for a long act.
+func (a *App) BeginLong(ctx context.Context, who Who, ledgerID int64, act string, args LongArgs) (LongAct, error) {
+	var out LongAct
+	err := a.in(ctx, who, ledgerID, Write, func(t *Tx) error {
+		if !slices.Contains(LongActs, act) {
+			return fail(Invalid, "bad-act", "%q is not an act that runs behind", act)
+		}
+		if a.Queue == nil {
+			return fail(Conflict, "no-queue", "nothing runs behind on this server; do it directly")
+		}
+		var id int64
+		if err := t.Raw(`insert into long_act (ledger_id, act, args, person_id) values (?, ?, ?::jsonb, ?) returning id`, t.Ledger, act, string(mustJSON(args)), who.Person.ID).Scan(&id).Error; err != nil {
+			return err
+		}
+		if err := a.Queue(ctx, t.SQLTx(), t.Firm, t.Ledger, id); err != nil {
+			return err
+		}
+		var err error
+		out, err = t.longAct(id)
+		return err
+	})
+	return out, err
+}
+
+func (t *Tx) longAct(id int64) (LongAct, error) {
+	var r struct {
+		ID, PersonID      int64
+		Act, State, Words string
+		Done, Total       int
+		Result, Problem   *string
+		At                time.Time
+	}
+	if err := t.Raw(`select id, person_id, act, state, words, done, total, result::text as result, problem::text as problem, at from long_act where ledger_id = ? and id = ?`, t.Ledger, id).Scan(&r).Error; err != nil {
+		return LongAct{}, err
+	}
+	if r.ID == 0 {
+		return LongAct{}, errNotFound
+	}
+	ps, err := t.people()
+	if err != nil {
+		return LongAct{}, err
+	}
+	out := LongAct{ID: r.ID, Act: r.Act, State: r.State, Done: r.Done, Total: r.Total, Words: r.Words, By: ps[r.PersonID], At: stamp(r.At)}
+	if r.Result != nil {
+		out.Result = json.RawMessage(*r.Result)
+	}
+	if r.Problem != nil {
+		out.Problem = &LongProblem{}
+		_ = json.Unmarshal([]byte(*r.Problem), out.Problem)
+	}
+	return out, nil
+}
+
+// GetLong says how far a long act is.
+func (a *App) GetLong(ctx context.Context, who Who, ledgerID, id int64) (LongAct, error) {
+	var out LongAct
+	err := a.in(ctx, who, ledgerID, Read, func(t *Tx) (err error) { out, err = t.longAct(id); return err })
+	return out, err
+}
+
+// CancelLong cancels a long act that is not done; nothing of it stays.
+func (a *App) CancelLong(ctx context.Context, who Who, ledgerID, id int64) (LongAct, error) {
+	var out LongAct
+	err := a.in(ctx, who, ledgerID, Write, func(t *Tx) error {
+		if err := t.Exec(`update long_act set state = 'cancelled', words = 'cancelled; nothing was changed' where ledger_id = ? and id = ? and state in ('waiting', 'running')`, t.Ledger, id).Error; err != nil {
+			return err
+		}
+		var err error
+		out, err = t.longAct(id)
+		return err
+	})
+	return out, err
+}
+
+var errCancelled = errors.New("cancelled")
+
+// RunLong runs a long act that waits, or that fell silent; else it does nothing.
+// It is called by whatever took it from the queue.
+func (a *App) RunLong(ctx context.Context, firm, ledger, id int64) error {
+	var person int64
+	var act string
+	var args LongArgs
+	claimed := false
+	err := a.Store.InFirm(ctx, firm, ledger, func(st *store.Tx) error {
+		var r struct {
+			PersonID  int64
+			Act, Args string
+		}
+		if err := st.Raw(`update long_act set state = 'running', beat = now(), done = 0, words = 'begun' where ledger_id = ? and id = ? and (state = 'waiting' or state = 'running' and beat < now() - ?::interval) returning person_id, act, args::text as args`, ledger, id, silent.String()).Scan(&r).Error; err != nil {
+			return err
+		}
+		if r.PersonID == 0 {
+			return nil
+		}
+		claimed, person, act = true, r.PersonID, r.Act
+		return json.Unmarshal([]byte(r.Args), &args)
+	})
+	if err != nil || !claimed {
+		return err
+	}
+	who, err := a.PersonByID(ctx, person)
+	if err != nil {
+		return err
+	}
+	work, stop := context.WithCancelCause(ctx)
+	defer stop(nil)
+	go a.beat(work, stop, firm, ledger, id)
+	result, err := a.doLong(work, who, ledger, id, act, args)
+	if err == nil || errors.Is(context.Cause(work), errCancelled) {
+		return nil
+	}
+	if ctx.Err() != nil {
+		return err // the process ends; another runs it again
+	}
+	_ = result
+	p := LongProblem{Code: "internal", Message: "something went wrong on our side; nothing was saved"}
+	var e *Error
+	if errors.As(err, &e) {
+		p = LongProblem{e.Code, e.Message}
+	}
+	return a.Store.InFirm(ctx, firm, ledger, func(st *store.Tx) error {
+		return st.Exec(`update long_act set state = 'failed', problem = ?::jsonb, words = '' where ledger_id = ? and id = ? and state = 'running'`, string(mustJSON(p)), ledger, id).Error
+	})
+}
+
+// beat gives a sign of life every second and stops the work when it is cancelled.
+func (a *App) beat(ctx context.Context, stop context.CancelCauseFunc, firm, ledger, id int64) {
+	tick := time.NewTicker(time.Second)
+	defer tick.Stop()
+	for {
+		select {
+		case <-ctx.Done():
+			return
+		case <-tick.C:
+			_ = a.Store.InFirm(ctx, firm, ledger, func(st *store.Tx) error {
+				var state string
+				err := st.Raw(`update long_act set beat = now() where ledger_id = ? and id = ? returning state`, ledger, id).Scan(&state).Error
+				if state == "cancelled" {
+					stop(errCancelled)
+				}
+				return err
+			})
+		}
+	}
+}
+
+// say tells how far a long act is, outside its own transaction.
+func (a *App) sayLong(ctx context.Context, firm, ledger, id int64, done, total int, words string) {
+	_ = a.Store.InFirm(ctx, firm, ledger, func(st *store.Tx) error {
+		return st.Exec(`update long_act set done = ?, total = ?, words = ? where ledger_id = ? and id = ? and state = 'running'`, done, total, words, ledger, id).Error
+	})
+	if a.Paused != nil {
+		a.Paused(words)
+	}
+}
+
+func (a *App) doLong(ctx context.Context, who Who, ledgerID, id int64, act string, args LongArgs) (any, error) {
+	var result any
+	err := a.in(ctx, who, ledgerID, Write, func(t *Tx) error {
+		say := func(done int, words string) { a.sayLong(ctx, t.Firm, t.Ledger, id, done, 4, words) }
+		if _, err := t.Lock(); err != nil {
+			return err
+		}
+		say(1, "reading")
+		switch act {
+		case "post-items":
+			b, err := t.itemBatch(args.Batch)
+			if err != nil {
+				return err
+			}
+			say(2, "posting")
+			unit, err := t.postItems(b, args.Gone)
+			if err != nil {
+				return err
+			}
+			result = map[string]int64{"unit": unit}
+		case "take-in":
+			b, err := t.onSheet(args.Batch, args.Version)
+			if err != nil {
+				return err
+			}
+			say(2, "taking in")
+			if err := t.takeIn(b, Taking{AccountID: args.Account}); err != nil {
+				return err
+			}
+			result = map[string]int64{"batch": args.Batch}
+		case "take-back-opening":
+			say(2, "taking back")
+			n, err := t.takeBackAll(args.Note)
+			if err != nil {
+				return err
+			}
+			result = map[string]int{"count": n}
+		}
+		say(3, "keeping it")
+		// The work and the word that it is done stand or fall together.
+		res := t.Exec(`update long_act set state = 'done', done = 4, total = 4, words = 'done', result = ?::jsonb where ledger_id = ? and id = ? and state = 'running'`, string(mustJSON(result)), t.Ledger, id)
+		if res.Error != nil {
+			return res.Error
+		}
+		if res.RowsAffected == 0 {
+			return errCancelled
+		}
+		return nil
+	})
+	return result, err
+}

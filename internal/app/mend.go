@@ -1,0 +1,107 @@
+package app
+
+import (
+	"context"
+	"slices"
+
+	"coatrack/internal/core/money"
+	"coatrack/internal/core/table"
+	"coatrack/internal/store"
+)
+
+// Mend is a correction of one row of a list of items, made where its cause is
+// shown.
+type Mend struct {
+	FactID int64        `json:"fact_id"`
+	How    string       `json:"how" enum:"flip,amount,drop" doc:"flip: a credit for an invoice or the other way round; amount: as given; drop: set the row aside"`
+	Amount money.Amount `json:"amount,omitempty" doc:"without sign, with how amount"`
+}
+
+// MendItem corrects a row of a list taken in: the correction lies beside the raw
+// text, the reading is frozen anew, and what differs from what is posted shows in
+// the draft. Nothing is posted by it.
+func (a *App) MendItem(ctx context.Context, who Who, ledgerID, batch int64, m Mend) (ItemsDraft, error) {
+	var out ItemsDraft
+	err := a.in(ctx, who, ledgerID, Write, func(t *Tx) error {
+		if _, err := t.Lock(); err != nil {
+			return err
+		}
+		b, err := t.itemBatch(batch)
+		if err != nil {
+			return err
+		}
+		if b.State != "taken" {
+			return fail(Conflict, "not-taken", "%s lies on the sheet; mend it there", b.Name)
+		}
+		var f store.Fact
+		if err := t.Where("ledger_id = ? and id = ? and batch_id = ? and reading = ?", t.Ledger, m.FactID, b.ID, b.Reading).Take(&f).Error; err != nil {
+			return errNotFound
+		}
+		if err := t.mendRow(b, f, m); err != nil {
+			return err
+		}
+		if err := t.reread(b, nil); err != nil {
+			return err
+		}
+		if b, err = t.loadBatch(batch); err != nil {
+			return err
+		}
+		if err := t.takeIn(b, Taking{}); err != nil {
+			return err
+		}
+		if b, err = t.loadBatch(batch); err != nil {
+			return err
+		}
+		out, _, err = t.itemsDraft(b, nil)
+		return err
+	})
+	return out, err
+}
+
+// mendRow writes the correction beside the cell that it belongs to.
+func (t *Tx) mendRow(b *store.Batch, f store.Fact, m Mend) error {
+	fix := store.Fix{LedgerID: t.Ledger, BatchID: b.ID, Record: f.Record, PersonID: t.Who.Person.ID, At: t.now}
+	amount := money.Amount(f.Amount)
+	if b.Purpose == string(table.AsBills) {
+		amount = -amount // in the list's own sign
+	}
+	say := func(s string) { fix.Text = &s }
+	switch m.How {
+	case "drop":
+		class := table.ClassNote
+		fix.Class = &class
+	case "amount":
+		if m.Amount <= 0 {
+			return fail(Invalid, "bad-amount", "say the amount without a sign")
+		}
+		fix.Col = f.Col
+		if amount < 0 {
+			say("-" + m.Amount.String())
+		} else {
+			say(m.Amount.String())
+		}
+	default:
+		s := t.summaryOf(b)
+		doc := 0
+		if s.Reading != nil {
+			if i := slices.IndexFunc(s.Reading.Columns, func(c table.Column) bool { return c.Meaning == table.Doc }); i >= 0 {
+				doc = s.Reading.Columns[i].Index
+			}
+		}
+		switch {
+		case doc > 0 && amount > 0:
+			fix.Col = doc
+			say("Credit")
+		case doc > 0:
+			fix.Col = doc
+			say(map[string]string{string(table.AsInvoices): "Invoice", string(table.AsBills): "Bill"}[b.Purpose])
+		default:
+			fix.Col = f.Col
+			say((-amount).String())
+		}
+	}
+	if err := t.Create(&fix).Error; err != nil {
+		return err
+	}
+	return t.record("row mended", "batch", b.ID, map[string]any{"row": f.Record, "amount": amount}, map[string]any{"how": m.How, "text": fix.Text})
+}

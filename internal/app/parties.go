@@ -1,0 +1,701 @@
+package app
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"sort"
+	"strings"
+
+	"coatrack/internal/core/chart"
+	"coatrack/internal/core/ledger"
+	"coatrack/internal/core/mapping"
+	"coatrack/internal/core/money"
+	"coatrack/internal/core/party"
+	"coatrack/internal/core/table"
+	"coatrack/internal/store"
+)
+
+// PartyFacet is the facet of an outside customer or vendor: who it is here.
+const PartyFacet = "party"
+
+// PartyFacts are what a person says of a customer or vendor.
+type PartyFacts struct {
+	Name      string   `json:"name" minLength:"1" maxLength:"200"`
+	TradeName string   `json:"trade_name,omitempty"`
+	Kinds     []string `json:"kinds" doc:"customer, vendor, or both"`
+	Class     string   `json:"class,omitempty"`
+	Terms     string   `json:"terms,omitempty"`
+	Address   string   `json:"address,omitempty"`
+	Email     string   `json:"email,omitempty"`
+	Telephone string   `json:"telephone,omitempty"`
+	Note      string   `json:"note,omitempty"`
+}
+
+// Party is a customer or vendor with what is open.
+type Party struct {
+	ID int64 `json:"id"`
+	PartyFacts
+	TaxID   string       `json:"tax_id,omitempty" doc:"masked"`
+	Active  bool         `json:"active"`
+	Version int64        `json:"version"`
+	Outside []string     `json:"outside_ids"`
+	Open    money.Amount `json:"open" doc:"posted and open, debit positive"`
+	Items   int          `json:"items"`
+}
+
+// partyLabel is the outside name of a customer or vendor in a list.
+func partyLabel(source, kind string, d *table.Detail) store.Label {
+	l := store.Label{Source: source, Kind: kind, OutsideID: d.PartyID, Name: d.Party}
+	if l.Name == "" {
+		l.Name = d.PartyID
+	}
+	l.Key = "name:" + strings.ToLower(d.Party)
+	if d.PartyID != "" {
+		l.Key = "id:" + d.PartyID
+	}
+	return l
+}
+
+func sideKind(as table.As) string {
+	if as == table.AsBills {
+		return party.Vendor
+	}
+	return party.Customer
+}
+
+func (t *Tx) partyRows() ([]store.Party, error) {
+	var ps []store.Party
+	err := t.Where("ledger_id = ?", t.Ledger).Order("lower(name), id").Find(&ps).Error
+	return ps, err
+}
+
+// partyIndex indexes the known parties with the ids a source gave them.
+func (t *Tx) partyIndex(rows []store.Party, source, kind string) (*party.Index, error) {
+	var ext []struct {
+		OutsideID string
+		PartyID   int64
+	}
+	if err := t.Raw(`select outside_id, party_id from party_outside where ledger_id = ? and source = ? and kind = ?`, t.Ledger, source, kind).Scan(&ext).Error; err != nil {
+		return nil, err
+	}
+	ids := map[string]int64{}
+	for _, e := range ext {
+		ids[e.OutsideID] = e.PartyID
+	}
+	ps := make([]party.Party, len(rows))
+	for i, r := range rows {
+		ps[i] = r.Core()
+	}
+	return party.NewIndex(ps, ids), nil
+}
+
+// maskTax shows the last four digits of a tax id and no more.
+func maskTax(plain string) string {
+	if plain == "" {
+		return ""
+	}
+	digits := 0
+	for _, c := range plain {
+		digits += b2i(c >= '0' && c <= '9')
+	}
+	n := 0
+	return strings.Map(func(c rune) rune {
+		if c < '0' || c > '9' {
+			return c
+		}
+		n++
+		if n <= digits-4 {
+			return '•'
+		}
+		return c
+	}, plain)
+}
+
+// Parties lists the customers and vendors with what is open.
+func (a *App) Parties(ctx context.Context, who Who, ledgerID int64) ([]Party, error) {
+	out := []Party{}
+	err := a.in(ctx, who, ledgerID, Read, func(t *Tx) error {
+		rows, err := t.partyRows()
+		if err != nil {
+			return err
+		}
+		var sums []struct {
+			PartyID, Open int64
+			Items         int
+		}
+		if err := t.Raw(`select party_id, sum(amount)::bigint as open, count(*)::int as items from open_item where ledger_id = ? and ended_by is null group by 1`, t.Ledger).Scan(&sums).Error; err != nil {
+			return err
+		}
+		open, items := map[int64]int64{}, map[int64]int{}
+		for _, s := range sums {
+			open[s.PartyID], items[s.PartyID] = s.Open, s.Items
+		}
+		var ext []struct {
+			OutsideID string
+			PartyID   int64
+		}
+		if err := t.Raw(`select outside_id, party_id from party_outside where ledger_id = ? order by outside_id`, t.Ledger).Scan(&ext).Error; err != nil {
+			return err
+		}
+		outside := map[int64][]string{}
+		for _, e := range ext {
+			outside[e.PartyID] = append(outside[e.PartyID], e.OutsideID)
+		}
+		for _, r := range rows {
+			p := t.partyOf(r)
+			p.Open, p.Items = money.Amount(open[r.ID]), items[r.ID]
+			if o := outside[r.ID]; o != nil {
+				p.Outside = o
+			}
+			out = append(out, p)
+		}
+		return nil
+	})
+	return out, err
+}
+
+func (t *Tx) partyOf(r store.Party) Party {
+	p := Party{ID: r.ID, Active: r.Active, Version: r.Version, Outside: []string{}, PartyFacts: PartyFacts{Name: r.Name, TradeName: r.TradeName, Kinds: r.Kinds, Class: r.Class, Terms: r.Terms, Address: r.Address, Email: r.Email, Telephone: r.Telephone, Note: r.Note}}
+	if p.Kinds == nil {
+		p.Kinds = []string{}
+	}
+	if len(r.TaxIDSealed) > 0 {
+		if plain, err := t.Unseal(r.TaxIDSealed, "tax id"); err == nil {
+			p.TaxID = maskTax(string(plain))
+		}
+	}
+	return p
+}
+
+func (f *PartyFacts) check() error {
+	f.Name = strings.Join(strings.Fields(f.Name), " ")
+	if f.Name == "" {
+		return fail(Invalid, "no-name", "give the customer or vendor a name")
+	}
+	for _, k := range f.Kinds {
+		if k != party.Customer && k != party.Vendor {
+			return fail(Invalid, "bad-kind", "%q is neither customer nor vendor", k)
+		}
+	}
+	if len(f.Kinds) == 0 {
+		return fail(Invalid, "bad-kind", "say whether it is a customer, a vendor, or both")
+	}
+	return nil
+}
+
+func (t *Tx) insertParty(f PartyFacts, taxID string) (store.Party, error) {
+	row := store.Party{Name: f.Name, TradeName: f.TradeName, Kinds: f.Kinds, Class: f.Class, Terms: f.Terms, Address: f.Address, Email: f.Email, Telephone: f.Telephone, Note: f.Note, Active: true, Version: 1}
+	var sealed []byte
+	if taxID != "" {
+		sealed = t.Seal([]byte(taxID), "tax id")
+	}
+	err := t.Raw(`insert into party (ledger_id, name, trade_name, kinds, class, terms, address, email, telephone, tax_id_sealed, note) values (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?) returning id`,
+		t.Ledger, row.Name, row.TradeName, row.Kinds, row.Class, row.Terms, row.Address, row.Email, row.Telephone, sealed, row.Note).Scan(&row.ID).Error
+	return row, store.MapError(err)
+}
+
+// AddParty makes a customer or vendor.
+func (a *App) AddParty(ctx context.Context, who Who, ledgerID int64, f PartyFacts) (Party, error) {
+	var out Party
+	err := a.in(ctx, who, ledgerID, Write, func(t *Tx) error {
+		if err := f.check(); err != nil {
+			return err
+		}
+		if _, err := t.Lock(); err != nil {
+			return err
+		}
+		row, err := t.insertParty(f, "")
+		if err != nil {
+			return err
+		}
+		out = t.partyOf(row)
+		return t.record("party made", "party", row.ID, nil, f)
+	})
+	return out, err
+}
+
+// ChangeParty changes the facts of a party at the version seen.
+func (a *App) ChangeParty(ctx context.Context, who Who, ledgerID, id, version int64, f PartyFacts) (Party, error) {
+	var out Party
+	err := a.in(ctx, who, ledgerID, Write, func(t *Tx) error {
+		if err := f.check(); err != nil {
+			return err
+		}
+		if _, err := t.Lock(); err != nil {
+			return err
+		}
+		var row store.Party
+		if err := t.Where("ledger_id = ? and id = ?", t.Ledger, id).Take(&row).Error; err != nil {
+			return errNotFound
+		}
+		before := t.partyOf(row)
+		if version != 0 && version != row.Version {
+			return &Error{What: Stale, Code: "changed-meanwhile", Message: row.Name + " was changed meanwhile; look at what stands now", Detail: before}
+		}
+		if err := store.MapError(t.Exec(`update party set name = ?, trade_name = ?, kinds = ?, class = ?, terms = ?, address = ?, email = ?, telephone = ?, note = ?, version = version + 1 where ledger_id = ? and id = ?`,
+			f.Name, f.TradeName, store.Strings(f.Kinds), f.Class, f.Terms, f.Address, f.Email, f.Telephone, f.Note, t.Ledger, id).Error); err != nil {
+			return err
+		}
+		if f.Terms != row.Terms {
+			if err := t.reageBy(id, f.Terms); err != nil {
+				return err
+			}
+		}
+		if err := t.Where("ledger_id = ? and id = ?", t.Ledger, id).Take(&row).Error; err != nil {
+			return err
+		}
+		out = t.partyOf(row)
+		return t.record("party changed", "party", id, before.PartyFacts, f)
+	})
+	return out, err
+}
+
+// reageBy gives invoices without a due date and without terms of their own the
+// age that the party's terms make.
+func (t *Tx) reageBy(id int64, terms string) error {
+	days, ok := party.TermsDays(terms)
+	if !ok {
+		return t.Exec(`update open_item set age_day = null where ledger_id = ? and party_id = ? and due_day is null and terms = ''`, t.Ledger, id).Error
+	}
+	return t.Exec(`update open_item set age_day = item_day + ?::int where ledger_id = ? and party_id = ? and due_day is null and terms = ''`, days, t.Ledger, id).Error
+}
+
+// PartyNeed is an outside customer or vendor of the lists taken in, with who it
+// is here or may be.
+type PartyNeed struct {
+	LabelID   int64         `json:"label_id"`
+	Source    string        `json:"source"`
+	Kind      string        `json:"kind" enum:"customer,vendor"`
+	Name      string        `json:"name"`
+	OutsideID string        `json:"outside_id"`
+	Items     int           `json:"items"`
+	Amount    money.Amount  `json:"amount" doc:"of its items, debit positive"`
+	BatchID   int64         `json:"batch_id"`
+	Record    int           `json:"record"`
+	State     string        `json:"state" enum:"open,suggested,set,left out,broken"`
+	PartyID   int64         `json:"party_id"`
+	Party     string        `json:"party"`
+	Evidence  string        `json:"evidence"`
+	BindingID int64         `json:"binding_id"`
+	Matches   []party.Match `json:"matches"`
+	LooksLike []string      `json:"looks_like" doc:"other outside names of the same list that look alike, kept apart"`
+}
+
+// PartyNeeds lists the outside customers and vendors of the item lists taken in.
+func (a *App) PartyNeeds(ctx context.Context, who Who, ledgerID int64) ([]PartyNeed, error) {
+	out := []PartyNeed{}
+	err := a.in(ctx, who, ledgerID, Read, func(t *Tx) (err error) { out, err = t.partyNeeds(true); return err })
+	return out, err
+}
+
+// partyBindings returns the party bindings of the ledger by label.
+func (t *Tx) partyBindings() (map[int64][]mapping.Binding, error) {
+	var bs []store.Binding
+	if err := t.Where("ledger_id = ? and facet = ?", t.Ledger, PartyFacet).Order("id").Find(&bs).Error; err != nil {
+		return nil, err
+	}
+	out := map[int64][]mapping.Binding{}
+	for _, b := range bs {
+		out[b.LabelID] = append(out[b.LabelID], b.Core())
+	}
+	return out, nil
+}
+
+func (t *Tx) partyNeeds(match bool) ([]PartyNeed, error) {
+	out := []PartyNeed{}
+	var rows []struct {
+		ID                            int64
+		Source, Kind, Name, OutsideID string
+		Items                         int
+		Amount                        int64
+		BatchID                       int64
+		Record                        int
+	}
+	// Of each list the reading that counts: the last one of every batch taken in.
+	err := t.Raw(`select l.id, l.source, l.kind, l.name, l.outside_id, count(*)::int as items, sum(f.amount)::bigint as amount, max(f.batch_id) as batch_id, min(f.record) as record
+		from fact f join batch b on b.ledger_id = f.ledger_id and b.id = f.batch_id and b.reading = f.reading and b.state = 'taken' join label l on l.ledger_id = f.ledger_id and l.id = f.label_id
+		where f.ledger_id = ? and l.kind in ('customer', 'vendor') group by l.id, l.source, l.kind, l.name, l.outside_id order by l.kind, lower(l.name)`, t.Ledger).Scan(&rows).Error
+	if err != nil || len(rows) == 0 {
+		return out, err
+	}
+	binds, err := t.partyBindings()
+	if err != nil {
+		return out, err
+	}
+	ps, err := t.partyRows()
+	if err != nil {
+		return out, err
+	}
+	byID := map[int64]store.Party{}
+	for _, p := range ps {
+		byID[p.ID] = p
+	}
+	index := map[string]*party.Index{}
+	cores := map[string][]int{}
+	for _, r := range rows {
+		n := PartyNeed{LabelID: r.ID, Source: r.Source, Kind: r.Kind, Name: r.Name, OutsideID: r.OutsideID, Items: r.Items, Amount: money.Amount(r.Amount), BatchID: r.BatchID, Record: r.Record, Matches: []party.Match{}, LooksLike: []string{}, State: mapping.Open}
+		bs := binds[r.ID]
+		if len(bs) > 0 {
+			n.BindingID = bs[len(bs)-1].ID
+		}
+		if b, ok := mapping.Resolve(bs, "", nil); ok {
+			p := byID[b.PartyID]
+			n.State = mapping.StateOf(b, true, p.Active, false)
+			n.PartyID, n.Party, n.Evidence = b.PartyID, p.Name, b.Evidence
+			if b.Answer == mapping.LeftOut {
+				n.Evidence = b.Reason
+			}
+		} else if match {
+			k := r.Source + "|" + r.Kind
+			if index[k] == nil {
+				if index[k], err = t.partyIndex(ps, r.Source, r.Kind); err != nil {
+					return out, err
+				}
+			}
+			n.Matches = append(n.Matches, index[k].Match(r.OutsideID, r.Name)...)
+			if len(n.Matches) > 0 {
+				n.State, n.PartyID, n.Evidence = mapping.Suggested, n.Matches[0].PartyID, n.Matches[0].Evidence
+				n.Party = byID[n.PartyID].Name
+			} else {
+				n.Evidence = "no name near it: new"
+			}
+		}
+		if match {
+			c := r.Kind + "|" + party.Core(r.Name)
+			cores[c] = append(cores[c], len(out))
+		}
+		out = append(out, n)
+	}
+	for _, same := range cores {
+		for _, i := range same {
+			for _, j := range same {
+				if i != j && out[i].PartyID != out[j].PartyID || i != j && out[i].PartyID == 0 {
+					out[i].LooksLike = append(out[i].LooksLike, out[j].Name)
+				}
+			}
+		}
+	}
+	return out, nil
+}
+
+// PartyChoice settles outside customers and vendors.
+type PartyChoice struct {
+	LabelIDs []int64 `json:"label_ids" minItems:"1" maxItems:"20000"`
+	PartyID  int64   `json:"party_id,omitempty" doc:"the party that they all are"`
+	Make     bool    `json:"make,omitempty" doc:"make each a new party of its own name"`
+	Accept   bool    `json:"accept,omitempty" doc:"take the best match of each that has one"`
+	LeaveOut string  `json:"leave_out,omitempty" doc:"the reason; its items stay held"`
+	TakeBack bool    `json:"take_back,omitempty"`
+}
+
+// BindParties settles outside customers and vendors: as a known party, as new
+// ones, by their best match, or taken back.
+func (a *App) BindParties(ctx context.Context, who Who, ledgerID int64, c PartyChoice) ([]PartyNeed, error) {
+	out := []PartyNeed{}
+	err := a.in(ctx, who, ledgerID, Write, func(t *Tx) error {
+		if _, err := t.Lock(); err != nil {
+			return err
+		}
+		if b2i(c.PartyID != 0)+b2i(c.Make)+b2i(c.Accept)+b2i(c.LeaveOut != "")+b2i(c.TakeBack) != 1 {
+			return fail(Invalid, "one-answer", "say one thing: a party, make new ones, accept the matches, leave out, or take back")
+		}
+		needs, err := t.partyNeeds(true)
+		if err != nil {
+			return err
+		}
+		at := map[int64]PartyNeed{}
+		for _, n := range needs {
+			at[n.LabelID] = n
+		}
+		for _, id := range c.LabelIDs {
+			n, ok := at[id]
+			if !ok {
+				return fail(Invalid, "no-such-label", "label %d names no customer or vendor of a list taken in", id)
+			}
+			if err := t.bindParty(n, c); err != nil {
+				return err
+			}
+		}
+		out, err = t.partyNeeds(true)
+		return err
+	})
+	return out, err
+}
+
+func (t *Tx) bindParty(n PartyNeed, c PartyChoice) error {
+	nb := store.Binding{LedgerID: t.Ledger, LabelID: n.LabelID, Facet: PartyFacet, Qualifiers: []byte("{}"), Parts: []byte("[]"), PersonID: t.Who.Person.ID, At: t.now, Answer: mapping.ToParty}
+	before := n.State
+	if n.Party != "" {
+		before = n.Party
+	}
+	to := ""
+	switch {
+	case c.TakeBack:
+		if n.State == mapping.Open || n.State == mapping.Suggested {
+			return nil
+		}
+		nb.Answer = mapping.Nothing
+	case c.LeaveOut != "":
+		nb.Answer, nb.Reason = mapping.LeftOut, c.LeaveOut
+	case c.PartyID != 0:
+		var p store.Party
+		if err := t.Where("ledger_id = ? and id = ? and active", t.Ledger, c.PartyID).Take(&p).Error; err != nil {
+			return fail(Invalid, "no-such-party", "that customer or vendor is not here, or is inactive")
+		}
+		if n.State == mapping.Set && n.PartyID == p.ID {
+			return nil
+		}
+		nb.PartyID, nb.Evidence, to = &p.ID, "chosen", p.Name
+		for _, m := range n.Matches {
+			if m.PartyID == p.ID {
+				nb.Evidence = m.Evidence
+			}
+		}
+		if err := t.partyIs(p, n.Kind); err != nil {
+			return err
+		}
+	case c.Accept:
+		if n.State != mapping.Suggested {
+			return nil
+		}
+		var p store.Party
+		if err := t.Where("ledger_id = ? and id = ?", t.Ledger, n.PartyID).Take(&p).Error; err != nil {
+			return errNotFound
+		}
+		nb.PartyID, nb.Evidence, to = &n.PartyID, n.Evidence, n.Party
+		if err := t.partyIs(p, n.Kind); err != nil {
+			return err
+		}
+	case c.Make:
+		if n.State == mapping.Set {
+			return nil
+		}
+		terms := ""
+		p, err := t.insertParty(PartyFacts{Name: n.Name, Kinds: []string{n.Kind}, Terms: terms}, "")
+		if err != nil {
+			return err
+		}
+		if err := t.record("party made", "party", p.ID, nil, map[string]string{"name": n.Name, "from": n.Source}); err != nil {
+			return err
+		}
+		nb.PartyID, nb.Evidence, to = &p.ID, "made from the list", n.Name
+	}
+	if err := t.Create(&nb).Error; err != nil {
+		return err
+	}
+	if nb.PartyID != nil && n.OutsideID != "" {
+		if err := t.Exec(`insert into party_outside (ledger_id, source, kind, outside_id, party_id) values (?, ?, ?, ?, ?) on conflict (ledger_id, source, kind, outside_id) do update set party_id = excluded.party_id`, t.Ledger, n.Source, n.Kind, n.OutsideID, *nb.PartyID).Error; err != nil {
+			return err
+		}
+	}
+	return t.record("mapping", "label", n.LabelID, map[string]string{"label": n.Kind + " " + n.Name, "was": before}, map[string]any{"to": to, "left_out": c.LeaveOut, "taken_back": c.TakeBack})
+}
+
+// partyIs gives a party a kind it does not have yet.
+func (t *Tx) partyIs(p store.Party, kind string) error {
+	if slices.Contains(p.Kinds, kind) {
+		return nil
+	}
+	return t.Exec(`update party set kinds = array_append(kinds, ?), version = version + 1 where ledger_id = ? and id = ?`, kind, t.Ledger, p.ID).Error
+}
+
+// PartyLine is one row of a list of parties held against those known.
+type PartyLine struct {
+	Record   int            `json:"record"`
+	What     string         `json:"what" enum:"new,changed,same,looks like"`
+	Name     string         `json:"name"`
+	Kind     string         `json:"kind"`
+	PartyID  int64          `json:"party_id,omitempty"`
+	Party    string         `json:"party,omitempty"`
+	Evidence string         `json:"evidence,omitempty"`
+	Changes  []chart.Change `json:"changes"`
+}
+
+// PartyComparison is what taking a list of parties in would do.
+type PartyComparison struct {
+	Lines  []PartyLine    `json:"lines"`
+	Counts map[string]int `json:"counts"`
+}
+
+func (t *Tx) compareParties(b *store.Batch, rows []table.Row, same map[int]int64) (PartyComparison, []PartyFacts, error) {
+	out := PartyComparison{Lines: []PartyLine{}, Counts: map[string]int{}}
+	ps, err := t.partyRows()
+	if err != nil {
+		return out, nil, err
+	}
+	byID := map[int64]store.Party{}
+	for _, p := range ps {
+		byID[p.ID] = p
+	}
+	index := map[string]*party.Index{}
+	facts := make([]PartyFacts, len(rows))
+	for i, r := range rows {
+		kind := r.PartyKind
+		if kind == "" {
+			kind = party.Customer
+		}
+		if index[kind] == nil {
+			if index[kind], err = t.partyIndex(ps, b.Source, kind); err != nil {
+				return out, nil, err
+			}
+		}
+		f := PartyFacts{Name: r.Party, TradeName: r.TradeName, Kinds: []string{kind}, Class: r.Class, Terms: r.Terms, Address: r.Address, Email: r.Email, Telephone: r.Telephone, Note: r.Note}
+		line := PartyLine{Record: r.Record, What: "new", Name: r.Party, Kind: kind, Changes: []chart.Change{}}
+		var m []party.Match
+		if id := same[r.Record]; id != 0 && byID[id].ID != 0 {
+			m = []party.Match{{PartyID: id, Evidence: "said to be one", Confidence: 1}}
+		} else {
+			m = index[kind].Match(r.PartyID, r.Party)
+		}
+		if len(m) > 0 {
+			p := byID[m[0].PartyID]
+			line.PartyID, line.Party, line.Evidence = p.ID, p.Name, m[0].Evidence
+			if m[0].Confidence < 0.93 {
+				line.What = "looks like"
+			} else {
+				line.What = "same"
+				f = keepSaid(p, f, &line.Changes)
+				if !slices.Contains(p.Kinds, kind) {
+					line.Changes = append(line.Changes, chart.Change{Field: "kind", Before: strings.Join(p.Kinds, ", "), After: strings.Join(f.Kinds, ", ")})
+				}
+				if len(line.Changes) > 0 {
+					line.What = "changed"
+				}
+			}
+		}
+		facts[i] = f
+		out.Counts[line.What]++
+		out.Lines = append(out.Lines, line)
+	}
+	return out, facts, nil
+}
+
+// keepSaid lays what a list says over a party; what the list leaves empty stays.
+func keepSaid(p store.Party, f PartyFacts, changes *[]chart.Change) PartyFacts {
+	lay := func(field, before string, after *string) {
+		if *after == "" {
+			*after = before
+		} else if *after != before {
+			*changes = append(*changes, chart.Change{Field: field, Before: before, After: *after})
+		}
+	}
+	lay("name", p.Name, &f.Name)
+	lay("trade name", p.TradeName, &f.TradeName)
+	lay("class", p.Class, &f.Class)
+	lay("terms", p.Terms, &f.Terms)
+	lay("address", p.Address, &f.Address)
+	lay("e-mail", p.Email, &f.Email)
+	lay("telephone", p.Telephone, &f.Telephone)
+	lay("note", p.Note, &f.Note)
+	for _, k := range p.Kinds {
+		if !slices.Contains(f.Kinds, k) {
+			f.Kinds = append(f.Kinds, k)
+		}
+	}
+	sort.Strings(f.Kinds)
+	return f
+}
+
+// CompareParties says what taking a list of parties in would do.
+func (a *App) CompareParties(ctx context.Context, who Who, ledgerID, id int64) (PartyComparison, error) {
+	var out PartyComparison
+	err := a.in(ctx, who, ledgerID, Read, func(t *Tx) error {
+		b, err := t.loadBatch(id)
+		if err != nil {
+			return err
+		}
+		if b.Purpose != string(table.AsParties) {
+			return fail(Invalid, "not-parties", "%s is not a list of customers or vendors", b.Name)
+		}
+		var rows []table.Row
+		if _, _, err := t.read(b, func(r table.Row) { rows = append(rows, r) }); err != nil {
+			return err
+		}
+		out, _, err = t.compareParties(b, rows, nil)
+		return err
+	})
+	return out, err
+}
+
+// applyParties makes and updates the parties of a list. A look-alike is a party
+// of its own unless a person said which one it is.
+func (t *Tx) applyParties(b *store.Batch, rows []table.Row, same map[int]int64) error {
+	c, facts, err := t.compareParties(b, rows, same)
+	if err != nil {
+		return err
+	}
+	for i, l := range c.Lines {
+		id := l.PartyID
+		tax := rows[i].TaxID
+		switch l.What {
+		case "new", "looks like":
+			p, err := t.insertParty(facts[i], tax)
+			if err != nil {
+				return err
+			}
+			id = p.ID
+		case "changed":
+			f := facts[i]
+			if err := store.MapError(t.Exec(`update party set name = ?, trade_name = ?, kinds = ?, class = ?, terms = ?, address = ?, email = ?, telephone = ?, note = ?, version = version + 1 where ledger_id = ? and id = ?`,
+				f.Name, f.TradeName, store.Strings(f.Kinds), f.Class, f.Terms, f.Address, f.Email, f.Telephone, f.Note, t.Ledger, id).Error); err != nil {
+				return err
+			}
+			if err := t.reageBy(id, f.Terms); err != nil {
+				return err
+			}
+		}
+		if tax != "" && l.What != "new" && l.What != "looks like" {
+			if err := t.Exec(`update party set tax_id_sealed = ? where ledger_id = ? and id = ?`, t.Seal([]byte(tax), "tax id"), t.Ledger, id).Error; err != nil {
+				return err
+			}
+		}
+		if o := rows[i].PartyID; o != "" {
+			if err := t.Exec(`insert into party_outside (ledger_id, source, kind, outside_id, party_id) values (?, ?, ?, ?, ?) on conflict (ledger_id, source, kind, outside_id) do update set party_id = excluded.party_id`, t.Ledger, b.Source, l.Kind, o, id).Error; err != nil {
+				return err
+			}
+		}
+	}
+	return t.record("parties taken in", "batch", b.ID, nil, c.Counts)
+}
+
+// PartyRegister is what is open of one customer or vendor.
+type PartyRegister struct {
+	Party Party        `json:"party"`
+	Items []ItemLine   `json:"items"`
+	Total money.Amount `json:"total"`
+}
+
+// GetPartyRegister lists the open items of a customer or vendor.
+func (a *App) GetPartyRegister(ctx context.Context, who Who, ledgerID, id int64) (PartyRegister, error) {
+	out := PartyRegister{Items: []ItemLine{}}
+	err := a.in(ctx, who, ledgerID, Read, func(t *Tx) error {
+		var row store.Party
+		if err := t.Where("ledger_id = ? and id = ?", t.Ledger, id).Take(&row).Error; err != nil {
+			return errNotFound
+		}
+		out.Party = t.partyOf(row)
+		items, err := t.ItemsOf(id)
+		for i := range items {
+			l := lineOfItem(&items[i])
+			l.Late = lateOf(items[i], t.Client.Opening().Before())
+			out.Items = append(out.Items, l)
+			out.Total += items[i].Amount
+		}
+		out.Party.Open, out.Party.Items = out.Total, len(items)
+		return err
+	})
+	return out, err
+}
+
+func wordsOfHeld(n PartyNeed) string {
+	switch n.State {
+	case mapping.OutState:
+		return "left out (" + n.Evidence + "): held"
+	case mapping.Broken:
+		return fmt.Sprintf("%s is no longer active: held", n.Party)
+	}
+	return fmt.Sprintf("nobody has said who “%s” is: held", n.Name)
+}
+
+func dayBefore(t *Tx) ledger.Day { return t.Client.Opening().Before() }

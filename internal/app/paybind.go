@@ -1,0 +1,254 @@
+package app
+
+import (
+	"context"
+	"maps"
+	"slices"
+	"strings"
+	"time"
+
+	"coatrack/internal/core/chart"
+	"coatrack/internal/core/ledger"
+	"coatrack/internal/core/mapping"
+	"coatrack/internal/core/payroll"
+	"coatrack/internal/core/rulebook"
+	"coatrack/internal/store"
+)
+
+// PayBinding binds needs of pay items to an account.
+type PayBinding struct {
+	Needs     []PayNeedKey `json:"needs" minItems:"1" maxItems:"2000"`
+	AccountID int64        `json:"account_id,omitempty"`
+	TakeBack  bool         `json:"take_back,omitempty"`
+	From      string       `json:"from,omitempty" doc:"ISO date from which it holds"`
+	Then      string       `json:"then,omitempty" enum:"forward,repost" doc:"of posted runs that it would move: only later runs follow, or what changed is posted anew"`
+	Sure      bool         `json:"sure,omitempty" doc:"the warning was read"`
+}
+
+// PayNeedKey names a need. An empty group is for every group that has no answer
+// of its own.
+type PayNeedKey struct {
+	ItemID int64  `json:"item_id"`
+	Facet  string `json:"facet" enum:"expense,liability,contra,bank"`
+	Group  string `json:"group,omitempty"`
+	Seen   int64  `json:"seen,omitempty" doc:"the binding seen; a newer one refuses the change"`
+}
+
+// BindPay sets where pay items go.
+func (a *App) BindPay(ctx context.Context, who Who, ledgerID int64, c PayBinding) error {
+	return a.in(ctx, who, ledgerID, Write, func(t *Tx) error {
+		if _, err := t.Lock(); err != nil {
+			return err
+		}
+		repost, err := t.bindBehind(&c)
+		if err != nil {
+			return err
+		}
+		if err := t.bindPay(c); err != nil {
+			return err
+		}
+		for _, run := range repost {
+			if _, err := t.repost(run); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+}
+
+func (t *Tx) bindPay(c PayBinding) error {
+	items, err := t.payItems("")
+	if err != nil {
+		return err
+	}
+	p, err := t.payRack(items)
+	if err != nil {
+		return err
+	}
+	if (c.AccountID != 0) == c.TakeBack {
+		return fail(Invalid, "one-answer", "say one thing: an account, or take back")
+	}
+	x := p.byID[c.AccountID]
+	if c.AccountID != 0 {
+		switch {
+		case x.ID == 0:
+			return fail(Invalid, "no-such-account", "that account is not in this chart")
+		case !x.Active:
+			return fail(Conflict, "inactive-account", "%s is inactive; choose another or make it active in the chart", x.Label())
+		case strings.HasPrefix(string(x.Role), "opening clearing"):
+			return fail(Conflict, "clearing", "%s is a clearing account of the opening", x.Label())
+		}
+	}
+	var from *time.Time
+	if c.From != "" {
+		day, err := ledger.ParseDay(c.From)
+		if err != nil {
+			return fail(Invalid, "bad-day", "%v", err)
+		}
+		from = dayPtr(string(day))
+	}
+	for _, n := range c.Needs {
+		it, ok := p.items[n.ItemID]
+		if !ok {
+			return fail(Invalid, "no-such-item", "pay item %d is not in this ledger", n.ItemID)
+		}
+		s, ok := payroll.SpecOf(payroll.Kind(it.Kind))
+		if !ok || !slices.Contains(s.Facets, n.Facet) {
+			return fail(Invalid, "bad-facet", "%s needs no %s; say first what it is", it.Name, n.Facet)
+		}
+		if c.AccountID != 0 && !c.Sure && !fitsFacet(n.Facet, x.Kind, string(x.Sort)) {
+			return fail(Conflict, "look-first", "%s is %s, and its %s would go to %s, %s: is that meant?", it.Name, s.Section, n.Facet, x.Label(), strings.ToLower(string(x.Kind)))
+		}
+		if c.AccountID != 0 && !c.Sure && s.Section == payroll.Earnings && n.Facet == payroll.FacetExpense && n.Group == payroll.Officers && x.Role == chart.Wages {
+			return fail(Conflict, "look-first", "officer pay must stand apart on the return; %s holds the role of wages. Is that meant?", x.Label())
+		}
+		bs := p.bind[facetKey(n.ItemID, n.Facet)]
+		var last int64
+		if len(bs) > 0 {
+			last = bs[len(bs)-1].ID
+		}
+		if n.Seen != 0 && n.Seen < last {
+			return fail(Stale, "changed-meanwhile", "somebody chose for %s meanwhile", it.Name)
+		}
+		cur, bound := mapping.Resolve(bs, "", dimsOf(n.Group))
+		nb := store.Binding{LedgerID: t.Ledger, LabelID: n.ItemID, Facet: n.Facet, Qualifiers: []byte("{}"), Parts: []byte("[]"), FromDay: from, PersonID: t.Who.Person.ID, At: t.now, Evidence: "chosen"}
+		if n.Group != "" {
+			nb.Qualifiers = mustJSON(dimsOf(n.Group))
+		}
+		switch {
+		case c.TakeBack && !bound:
+			continue
+		case c.TakeBack:
+			nb.Answer, nb.Evidence = mapping.Nothing, ""
+			nb.Qualifiers = mustJSON(cur.Qualifiers)
+			if cur.Qualifiers == nil {
+				nb.Qualifiers = []byte("{}")
+			}
+		default:
+			nb.Answer, nb.AccountID = mapping.ToAccount, &c.AccountID
+			if g := p.suggestPay(payroll.Need{ItemID: n.ItemID, Facet: n.Facet, Group: n.Group}, ""); g != nil && g.TargetID == c.AccountID {
+				nb.Evidence = g.Evidence
+			}
+		}
+		days := []*time.Time{nb.FromDay}
+		if c.Then == "repost" { // what was said from a later day on gives way too
+			for _, o := range bs {
+				if o.From != "" && maps.Equal(o.Qualifiers, nb.Core().Qualifiers) && !slices.ContainsFunc(days, func(d *time.Time) bool { return d != nil && coreDayOf(d) == o.From }) {
+					days = append(days, dayPtr(string(o.From)))
+				}
+			}
+		}
+		for _, d := range days {
+			x := nb
+			x.FromDay = d
+			core := x.Core()
+			if err := mapping.Check(bs, core); err != nil {
+				return fail(Conflict, "ambiguous", "%v", err)
+			}
+			if err := t.Create(&x).Error; err != nil {
+				return err
+			}
+			bs = append(bs, x.Core())
+		}
+		p.bind[facetKey(n.ItemID, n.Facet)] = bs
+		if err := t.record("mapping", "label", n.ItemID, map[string]string{"label": it.Name + ", " + n.Facet, "was": p.byID[cur.AccountID].Label()}, map[string]any{"to": x.Label(), "group": n.Group, "taken_back": c.TakeBack, "from": c.From}); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// AcceptPay sets every suggestion at or above a confidence.
+func (a *App) AcceptPay(ctx context.Context, who Who, ledgerID int64, above float64) (int, error) {
+	n := 0
+	err := a.in(ctx, who, ledgerID, Write, func(t *Tx) error {
+		if _, err := t.Lock(); err != nil {
+			return err
+		}
+		v, err := t.payrollView()
+		if err != nil {
+			return err
+		}
+		general := map[string]int64{} // where an answer for every group goes
+		for _, it := range v.Items {
+			for _, need := range it.Needs {
+				if need.State == mapping.Suggested && need.Group != payroll.Officers && general[facetKey(it.ID, need.Facet)] == need.TargetID {
+					n++ // the answer for everybody covers it
+					continue
+				}
+				if need.State != mapping.Suggested || need.Suggestion.Confidence < above {
+					continue
+				}
+				group := need.Group
+				if group != payroll.Officers && general[facetKey(it.ID, need.Facet)] == 0 {
+					group = "" // for every group that has no answer of its own
+					general[facetKey(it.ID, need.Facet)] = need.TargetID
+				}
+				if err := t.bindPay(PayBinding{Needs: []PayNeedKey{{ItemID: it.ID, Facet: need.Facet, Group: group}}, AccountID: need.TargetID}); err != nil {
+					return err
+				}
+				n++
+			}
+		}
+		return nil
+	})
+	return n, err
+}
+
+// PayItemFacts is what a person says of a pay item.
+type PayItemFacts struct {
+	Kind    string          `json:"kind"`
+	Feeds   *[]payroll.Feed `json:"feeds,omitempty" doc:"the boxes it feeds; absent leaves them, null is as its kind"`
+	Version int64           `json:"version,omitempty"`
+}
+
+// SayPayItem settles what an item is.
+func (a *App) SayPayItem(ctx context.Context, who Who, ledgerID, item int64, f PayItemFacts) error {
+	return a.in(ctx, who, ledgerID, Write, func(t *Tx) error {
+		if _, err := t.Lock(); err != nil {
+			return err
+		}
+		items, err := t.payItems("")
+		if err != nil {
+			return err
+		}
+		i := slices.IndexFunc(items, func(p payItemRow) bool { return p.LabelID == item })
+		if i < 0 {
+			return errNotFound
+		}
+		was := items[i]
+		if f.Version != 0 && f.Version != was.Version {
+			return fail(Stale, "changed-meanwhile", "%s was changed meanwhile; look at it again", was.Name)
+		}
+		spec, ok := payroll.SpecOf(payroll.Kind(f.Kind))
+		if !ok {
+			return fail(Invalid, "bad-kind", "%q is no kind of pay item", f.Kind)
+		}
+		if was.Kind != f.Kind {
+			var posted int64
+			if err := t.Raw(`select count(*) from trace tr join fact f on f.ledger_id = tr.ledger_id and f.id = tr.fact_id join entry e on e.ledger_id = tr.ledger_id and e.id = tr.entry_id where tr.ledger_id = ? and f.label_id = ? and not exists (select 1 from entry r where r.ledger_id = e.ledger_id and r.reverses_entry = e.id)`, t.Ledger, item).Scan(&posted).Error; err != nil {
+				return err
+			}
+			if posted > 0 {
+				return fail(Conflict, "posted", "%s is posted as %s in %d lines; take those runs back first", was.Name, was.Kind, posted)
+			}
+		}
+		feeds := was.Feeds
+		if f.Feeds != nil {
+			y, _ := rulebook.Of(time.Now().Year())
+			for _, x := range *f.Feeds {
+				if x.Den < 1 || x.Num == 0 || !y.Has(x.Form, x.Box) {
+					return fail(Invalid, "bad-box", "box %s of form %s with %d/%d is not one that can be fed", x.Box, x.Form, x.Num, x.Den)
+				}
+			}
+			s := string(mustJSON(*f.Feeds))
+			feeds = &s
+		} else if was.Kind != f.Kind {
+			feeds = nil
+		}
+		if err := t.Exec(`update pay_item set kind = ?, sure = true, why = 'said', feeds = ?::jsonb, version = version + 1 where ledger_id = ? and label_id = ?`, f.Kind, feeds, t.Ledger, item).Error; err != nil {
+			return err
+		}
+		return t.record("pay item", "label", item, map[string]string{"item": was.Name, "kind": was.Kind}, map[string]any{"kind": spec.Kind, "feeds": f.Feeds})
+	})
+}

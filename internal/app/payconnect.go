@@ -1,0 +1,271 @@
+package app
+
+import (
+	"bytes"
+	"context"
+	"encoding/csv"
+	"errors"
+	"fmt"
+	"net/url"
+	"slices"
+	"strings"
+	"time"
+
+	"coatrack/internal/core/ledger"
+	"coatrack/internal/core/table"
+	"coatrack/internal/store"
+)
+
+// A connected payroll provider speaks HTTP: its company, its items with ids, its
+// finished runs. Runs come in as registers like any other, onto the sheet.
+
+const providerKind = "payroll"
+
+// ProviderAddresses lists the payroll providers that the operator allowed.
+func (a *App) ProviderAddresses() []string { return orEmpty(a.Providers) }
+
+// ProviderLink is a connected payroll provider.
+type ProviderLink struct {
+	Connection
+	From string `json:"from" doc:"runs paid before this day come only on request"`
+}
+
+// ProviderLook is a provider's company beside the client, with its runs.
+type ProviderLook struct {
+	Company Company  `json:"company"`
+	Client  Client   `json:"client"`
+	Differs []string `json:"differs" doc:"what does not agree with the client"`
+	Runs    int      `json:"runs"`
+	From    string   `json:"from" doc:"proposed: the opening day"`
+}
+
+type outsideRun struct {
+	ID       string `json:"id"`
+	Check    string `json:"check_date"`
+	From     string `json:"from"`
+	To       string `json:"to"`
+	Kind     string `json:"kind"`
+	Revision int    `json:"revision"`
+	Amounts  []struct {
+		Employee   string `json:"employee"`
+		EmployeeID string `json:"employee_id"`
+		Group      string `json:"group"`
+		Officer    bool   `json:"officer"`
+		ItemID     string `json:"item_id"`
+		Amount     string `json:"amount"`
+	} `json:"amounts"`
+}
+
+type outsideRuns struct {
+	Runs []outsideRun `json:"runs"`
+}
+
+type outsideItem struct {
+	ID, Name, Category string
+}
+
+func (a *App) providerCompany(ctx context.Context, address string) (Company, []outsideRun, error) {
+	var c Company
+	if err := a.ask(ctx, address, "/company", &c); err != nil {
+		return c, nil, outsideFail("company", err)
+	}
+	var rs outsideRuns
+	if err := a.ask(ctx, address, "/runs", &rs); err != nil {
+		return c, nil, outsideFail("runs", err)
+	}
+	slices.SortFunc(rs.Runs, func(x, y outsideRun) int { return strings.Compare(x.Check, y.Check) })
+	return c, rs.Runs, nil
+}
+
+// LookAtProvider shows a provider's company beside the client; nothing is kept.
+func (a *App) LookAtProvider(ctx context.Context, who Who, ledgerID int64, address string) (ProviderLook, error) {
+	out := ProviderLook{}
+	if err := a.in(ctx, who, ledgerID, Write, func(t *Tx) error {
+		out.Client = clientOf(t.Client, t.Role)
+		out.From = string(t.Client.Opening())
+		return nil
+	}); err != nil {
+		return out, err
+	}
+	c, rs, err := a.providerCompany(ctx, address)
+	if err != nil {
+		return out, err
+	}
+	out.Company, out.Runs, out.Differs = c, len(rs), differs(c, out.Client)
+	return out, nil
+}
+
+// ConnectProvider binds a provider's company to the client, from a day on.
+func (a *App) ConnectProvider(ctx context.Context, who Who, ledgerID int64, address, companyID, until, from string, sure bool) (ProviderLink, error) {
+	var out ProviderLink
+	look, err := a.LookAtProvider(ctx, who, ledgerID, address)
+	if err != nil {
+		return out, err
+	}
+	end, derr := time.Parse("2006-01-02", until)
+	first, ferr := time.Parse("2006-01-02", from)
+	switch {
+	case look.Company.ID != companyID:
+		return out, &Error{What: Stale, Code: "other-company", Message: "the provider answers for another company now: " + look.Company.LegalName, Detail: look}
+	case len(look.Differs) > 0 && !sure:
+		return out, &Error{What: Conflict, Code: "look-first", Message: "this company does not agree with the client: " + strings.Join(look.Differs, "; ") + ". Say that you are sure, or choose another", Detail: look}
+	case derr != nil || !end.After(a.Now()):
+		return out, fail(Invalid, "bad-day", "say until when the consent holds, a day after today")
+	case ferr != nil:
+		return out, fail(Invalid, "bad-day", "say from which check date on runs are read; earlier ones come only on request")
+	}
+	err = a.in(ctx, who, ledgerID, Write, func(t *Tx) error {
+		if _, err := t.Lock(); err != nil {
+			return err
+		}
+		if ledger.Day(from) < t.Client.Opening() {
+			return fail(Invalid, "before-start", "runs are read from the opening day on, %s; earlier ones are figures of the year to date", t.Client.Opening().Words())
+		}
+		c := store.Connection{LedgerID: t.Ledger, FirmID: t.Firm, Kind: providerKind, Address: address, CompanyID: look.Company.ID, Company: look.Company.LegalName, TaxIDMasked: look.Company.TaxID, Currency: look.Company.Currency, ConsentBy: who.Person.ID, ConsentAt: t.now, ConsentUntil: end, FromDay: &first}
+		if err := store.MapError(t.Create(&c).Error); err != nil {
+			return err
+		}
+		if err := t.record("payroll provider connected", "client", t.Ledger, nil, map[string]any{"company": look.Company, "from": from}); err != nil {
+			return err
+		}
+		list, err := t.providers()
+		if len(list) > 0 {
+			out = list[0]
+		}
+		return err
+	})
+	return out, err
+}
+
+// Providers lists the connected payroll providers, the latest first.
+func (a *App) ProviderLinks(ctx context.Context, who Who, ledgerID int64) ([]ProviderLink, error) {
+	out := []ProviderLink{}
+	err := a.in(ctx, who, ledgerID, Read, func(t *Tx) (err error) { out, err = t.providers(); return err })
+	return out, err
+}
+
+func (t *Tx) providers() ([]ProviderLink, error) {
+	out := []ProviderLink{}
+	cs, rows, err := t.connectionsOf(providerKind)
+	for i, c := range cs {
+		out = append(out, ProviderLink{c, dayText(rows[i].FromDay)})
+	}
+	return out, err
+}
+
+// Pulled is what a look at the provider brought.
+type Pulled struct {
+	Taken  []string `json:"taken" doc:"runs taken in"`
+	Sheet  []string `json:"on_sheet" doc:"runs that wait on the sheet, with why"`
+	Before int      `json:"before" doc:"runs before the day from which on they are read; they come on request"`
+	Same   int      `json:"same" doc:"runs that are here already"`
+}
+
+// PullRuns reads the provider's finished runs that are not here yet. run asks for
+// one of them, also one before the day from which on they are read. A run that the
+// provider corrected waits on the sheet, to be taken in as a correction.
+func (a *App) PullRuns(ctx context.Context, who Who, ledgerID, id int64, run string) (Pulled, error) {
+	out := Pulled{Taken: []string{}, Sheet: []string{}}
+	var c store.Connection
+	err := a.in(ctx, who, ledgerID, Write, func(t *Tx) error {
+		if err := t.Where("ledger_id = ? and id = ? and kind = ?", t.Ledger, id, providerKind).Take(&c).Error; err != nil {
+			return errNotFound
+		}
+		switch {
+		case c.EndedAt != nil:
+			return fail(Conflict, "consent-withdrawn", "the connection was ended; connect again to read from it")
+		case !t.now.Before(c.ConsentUntil.AddDate(0, 0, 1)):
+			return fail(Conflict, "consent-ended", "the consent ended on %s; connect again with a new one", c.ConsentUntil.Format("2 Jan 2006"))
+		}
+		return nil
+	})
+	if err != nil {
+		return out, err
+	}
+	now, runs, err := a.providerCompany(ctx, c.Address)
+	if err != nil {
+		return out, err
+	}
+	if now.ID != c.CompanyID {
+		return out, fail(Conflict, "other-company", "the provider answers for %s now, not for %s; nothing was read", now.LegalName, c.Company)
+	}
+	var items struct{ Items []outsideItem }
+	if err := a.ask(ctx, c.Address, "/items", &items); err != nil {
+		return out, outsideFail("items", err)
+	}
+	// Everything is read before anything is kept: a failure leaves nothing half.
+	var full []outsideRun
+	for _, r := range runs {
+		switch {
+		case run != "" && r.ID != run:
+			continue
+		case run == "" && c.FromDay != nil && r.Check < c.FromDay.Format("2006-01-02"):
+			out.Before++
+			continue
+		}
+		var x outsideRun
+		if err := a.ask(ctx, c.Address, "/runs/"+url.PathEscape(r.ID), &x); err != nil {
+			return Pulled{}, outsideFail("run "+r.ID, err)
+		}
+		full = append(full, x)
+	}
+	if run != "" && len(full) == 0 {
+		return out, fail(NotFound, "no-such-run", "the provider has no run %s", run)
+	}
+	source := "provider " + c.CompanyID
+	for _, r := range full {
+		name := fmt.Sprintf("run %s, revision %d.csv", r.ID, r.Revision)
+		b, err := a.Receive(ctx, who, ledgerID, string(table.AsRegister), source, name, outsideRegister(c.Company, r, items.Items))
+		if isCode(err, "same-file") {
+			out.Same++
+			continue
+		}
+		if err != nil {
+			return out, err
+		}
+		if _, err := a.TakeIn(ctx, who, ledgerID, b.ID, Taking{}); err != nil {
+			out.Sheet = append(out.Sheet, name+": "+err.Error())
+			continue
+		}
+		out.Taken = append(out.Taken, name)
+	}
+	return out, a.in(ctx, who, ledgerID, Write, func(t *Tx) error {
+		return t.Exec(`update connection set pulled_at = ? where ledger_id = ? and id = ?`, t.now, t.Ledger, id).Error
+	})
+}
+
+// outsideRegister writes a provider's run as a long register.
+func outsideRegister(company string, r outsideRun, items []outsideItem) []byte {
+	rows := [][]string{
+		{"Provider: connected provider"},
+		{"Company: " + company},
+		{"Pay period: " + r.From + " to " + r.To},
+		{"Check date: " + r.Check},
+		{"Run type: " + r.Kind},
+		{"Run id: " + r.ID},
+		{"Employee", "Employee no", "Department", "Officer", "Category", "Item code", "Item", "Amount"},
+	}
+	yes := map[bool]string{true: "Y"}
+	for _, a := range r.Amounts {
+		i := slices.IndexFunc(items, func(x outsideItem) bool { return x.ID == a.ItemID })
+		it := outsideItem{ID: a.ItemID, Name: a.ItemID}
+		if i >= 0 {
+			it = items[i]
+		}
+		rows = append(rows, []string{a.Employee, a.EmployeeID, a.Group, yes[a.Officer], it.Category, it.ID, it.Name, a.Amount})
+	}
+	return csvOf(rows)
+}
+
+func csvOf(rows [][]string) []byte {
+	var buf bytes.Buffer
+	w := csv.NewWriter(&buf)
+	_ = w.WriteAll(rows)
+	return buf.Bytes()
+}
+
+// isCode says whether an error is one of ours with that code.
+func isCode(err error, code string) bool {
+	var e *Error
+	return errors.As(err, &e) && e.Code == code
+}

@@ -1,0 +1,143 @@
+package app
+
+import (
+	"cmp"
+	"context"
+	"fmt"
+	"slices"
+	"time"
+
+	"coatrack/internal/core/money"
+	"coatrack/internal/core/payroll"
+
+	"github.com/lib/pq"
+)
+
+// RunEffect is what a changed mapping would move of a posted run.
+type RunEffect struct {
+	RunID  int64        `json:"run_id"`
+	Check  string       `json:"check_date"`
+	Amount money.Amount `json:"amount" doc:"moved to the account, debit positive"`
+	Lines  int          `json:"lines"`
+	Locked bool         `json:"locked" doc:"lies in a locked month, so it stays"`
+}
+
+// PayEffect is what a changed mapping means for runs that are posted.
+func (a *App) PayEffect(ctx context.Context, who Who, ledgerID int64, c PayBinding) ([]RunEffect, error) {
+	var out []RunEffect
+	err := a.in(ctx, who, ledgerID, Read, func(t *Tx) (err error) { out, err = t.payEffect(c); return err })
+	return out, err
+}
+
+// payEffect adds up, run by run, what posted lines of the needs lie on another
+// account: what was posted under the bindings of the same item and facet.
+func (t *Tx) payEffect(c PayBinding) ([]RunEffect, error) {
+	out := []RunEffect{}
+	if c.AccountID == 0 {
+		return out, nil
+	}
+	locked := "1800-01-01"
+	if t.Client.LockedThrough != nil {
+		locked = t.Client.LockedThrough.Format("2006-01-02")
+	}
+	pay, err := t.seesPay()
+	if err != nil {
+		return nil, err
+	}
+	sums := map[int64]*RunEffect{}
+	for _, n := range c.Needs {
+		var rows []struct {
+			RunID  int64
+			Check  time.Time
+			Amount int64
+			N      int
+			Locked bool
+		}
+		// An answer for every group does not touch groups that have one of their own.
+		var facts pq.Int64Array
+		err := t.Raw(`select f.id from fact f where f.label_id = ? and f.ledger_id = ?
+			and (case when ? = '' then coalesce(f.dims->>'group', '') <> ? and coalesce(f.dims->>'group', '') not in (select o.qualifiers->>'group' from binding o where o.ledger_id = ? and o.label_id = ? and o.facet = ? and o.answer = 'account' and jsonb_exists(o.qualifiers, 'group')) else f.dims->>'group' = ? end)`,
+			n.ItemID, t.Ledger, n.Group, officersApart(n), t.Ledger, n.ItemID, n.Facet, n.Group).Scan(&facts).Error
+		if err != nil {
+			return nil, err
+		}
+		var binds pq.Int64Array
+		if err := t.Raw(`select id from binding where ledger_id = ? and label_id = ? and facet = ?`, t.Ledger, n.ItemID, n.Facet).Scan(&binds).Error; err != nil {
+			return nil, err
+		}
+		// From the item's facts to their lines by key: the planner sees how few they are.
+		err = t.Raw(`with tr as materialized (select entry_id, no, amount from trace where ledger_id = ? and fact_id = any(?::bigint[]) and bindings[1] = any(?::bigint[])),
+			s as materialized (select tr.entry_id, sum(tr.amount) as amount, count(*) as n from tr join line l on l.ledger_id = ? and l.entry_id = tr.entry_id and l.no = tr.no and l.account_id <> ? group by 1)
+			select r.id as run_id, r.check_date as check, sum(s.amount)::bigint as amount, sum(s.n)::int as n, bool_or(e.day <= ?::date) as locked
+			from s join entry e on e.ledger_id = ? and e.id = s.entry_id and e.method <> 'draw'
+			join unit u on u.ledger_id = e.ledger_id and u.id = e.unit_id and u.area = 'payroll' and u.purpose in ('run', 'repost') and u.reverses_unit is null and not exists (select 1 from unit x where x.ledger_id = u.ledger_id and x.reverses_unit = u.id)
+			join pay_run r on r.ledger_id = u.ledger_id and r.batch_id = u.batch_id and (? = '' or r.check_date >= nullif(?, '')::date)
+			join batch b on b.ledger_id = r.ledger_id and b.id = r.batch_id and b.state = 'taken'
+			group by 1, 2 having sum(s.amount) <> 0`, t.Ledger, facts, binds, t.Ledger, c.AccountID, locked, t.Ledger, c.From, c.From).Scan(&rows).Error
+		if err != nil {
+			return nil, err
+		}
+		for _, x := range rows {
+			s := sums[x.RunID]
+			if s == nil {
+				s = &RunEffect{RunID: x.RunID, Check: x.Check.Format("2006-01-02"), Locked: x.Locked}
+				sums[x.RunID] = s
+			}
+			if pay {
+				s.Amount += money.Amount(x.Amount)
+			}
+			s.Lines += x.N
+			s.Locked = s.Locked || x.Locked
+		}
+	}
+	for _, s := range sums {
+		out = append(out, *s)
+	}
+	slices.SortFunc(out, func(a, b RunEffect) int { return cmp.Or(cmp.Compare(a.Check, b.Check), cmp.Compare(a.RunID, b.RunID)) })
+	return out, nil
+}
+
+// officersApart is the group that an answer for everybody leaves alone.
+func officersApart(n PayNeedKey) string {
+	if n.Facet == payroll.FacetExpense {
+		return payroll.Officers
+	}
+	return "-" // a liability has no groups to leave alone
+}
+
+// bindBehind settles what happens to posted runs when a need goes elsewhere: only
+// later runs follow, or what changed of the posted ones is posted anew.
+func (t *Tx) bindBehind(c *PayBinding) (repost []int64, err error) {
+	if c.AccountID == 0 || c.From != "" {
+		return nil, nil
+	}
+	fx, err := t.payEffect(*c)
+	if err != nil || len(fx) == 0 {
+		return nil, err
+	}
+	var sum money.Amount
+	last := ""
+	for _, f := range fx {
+		sum += f.Amount
+		last = max(last, f.Check)
+		if !f.Locked {
+			repost = append(repost, f.RunID)
+		}
+	}
+	switch c.Then {
+	case "forward":
+		d, _ := time.Parse("2006-01-02", last)
+		c.From = d.AddDate(0, 0, 1).Format("2006-01-02")
+		return nil, nil
+	case "repost":
+		return repost, nil
+	}
+	what := sum.Words()
+	if pay, err := t.seesPay(); err != nil || !pay {
+		what = "what is posted"
+		if err != nil {
+			return nil, err
+		}
+	}
+	return nil, &Error{What: Conflict, Code: "posted-runs", Message: fmt.Sprintf("%s in %d posted %s would move: from the next run on only, or post what changed of the posted ones too?", what, len(fx), plural(len(fx), "run", "runs")), Detail: fx}
+}

@@ -1,0 +1,284 @@
+package app
+
+import (
+	"cmp"
+	"slices"
+	"strings"
+
+	"coatrack/internal/core/chart"
+	"coatrack/internal/core/payroll"
+	"coatrack/internal/store"
+)
+
+// Pay of fewer than three people would be disclosed by the account it is posted
+// to. For those who may not see pay such an account is folded into a larger one,
+// in books, posted entries and exports alike (handbook section 5).
+
+// folded maps each account whose pay is that of fewer than three people to the
+// account it is folded into. It is empty for those who may see pay.
+func (t *Tx) folded() (map[int64]int64, error) {
+	if pay, err := t.seesPay(); err != nil || pay {
+		return nil, err
+	}
+	var rows []struct {
+		AccountID int64
+		Kind      string
+		Employee  string
+	}
+	err := t.Raw(`select distinct l.account_id, p.kind, f.dims->>'employee' as employee from trace tr
+		join fact f on f.ledger_id = tr.ledger_id and f.id = tr.fact_id and jsonb_exists(f.dims, 'employee')
+		join pay_item p on p.ledger_id = f.ledger_id and p.label_id = f.label_id
+		join line l on l.ledger_id = tr.ledger_id and l.entry_id = tr.entry_id and l.no = tr.no
+		join account a on a.ledger_id = l.ledger_id and a.id = l.account_id and a.kind in ('expense', 'cost of sales', 'other expense')
+		where tr.ledger_id = ? order by 1`, t.Ledger).Scan(&rows).Error
+	if err != nil || len(rows) == 0 {
+		return nil, err
+	}
+	type place struct {
+		section payroll.Section
+		account int64
+	}
+	people := map[place]map[string]bool{}
+	var order []place
+	for _, r := range rows {
+		s, _ := payroll.SpecOf(payroll.Kind(r.Kind))
+		k := place{s.Section, r.AccountID}
+		if people[k] == nil {
+			people[k] = map[string]bool{}
+			order = append(order, k)
+		}
+		people[k][r.Employee] = true
+	}
+	host := map[payroll.Section]int64{} // most people; if all are few, they stand together
+	for _, k := range order {
+		if h := host[k.section]; h == 0 || len(people[k]) > len(people[place{k.section, h}]) {
+			host[k.section] = k.account
+		}
+	}
+	out := map[int64]int64{}
+	for _, k := range order {
+		if h := host[k.section]; len(people[k]) < 3 && k.account != h && out[k.account] == 0 && out[h] == 0 {
+			out[k.account] = h
+		}
+	}
+	return out, nil
+}
+
+// privatePay says whether an account, or what is folded into it, would disclose pay.
+func privatePay(fold map[int64]int64, account int64) bool {
+	if _, ok := fold[account]; ok {
+		return true
+	}
+	for _, h := range fold {
+		if h == account {
+			return true
+		}
+	}
+	return false
+}
+
+// shownBalances are the balances as this person may see them.
+func (t *Tx) shownBalances(from, to string) (map[int64]store.Balance, error) {
+	bal, err := t.Balances(from, to)
+	if err != nil {
+		return nil, err
+	}
+	fold, err := t.folded()
+	for p, h := range fold {
+		b := bal[h]
+		b.Debit += bal[p].Debit
+		b.Credit += bal[p].Credit
+		bal[h] = b
+		delete(bal, p)
+	}
+	return bal, err
+}
+
+// shownName names an account that others are folded into.
+func shownName(fold map[int64]int64, a chart.Account) string {
+	for _, h := range fold {
+		if h == a.ID {
+			return a.Name + ", with pay that is hidden from you"
+		}
+	}
+	return a.Name
+}
+
+// foldLines adds lines of folded accounts to those of their host.
+func foldLines(fold map[int64]int64, lines []EntryLine, label func(int64) string) []EntryLine {
+	if len(fold) == 0 {
+		return lines
+	}
+	var out []EntryLine
+	for _, l := range lines {
+		id, moved := l.AccountID, false
+		if h, ok := fold[id]; ok {
+			id, moved = h, true
+		}
+		i := slices.IndexFunc(out, func(o EntryLine) bool { return o.AccountID == id && o.Agency == l.Agency && privatePay(fold, id) })
+		if i >= 0 {
+			out[i].Amount += l.Amount
+			continue
+		}
+		if moved {
+			l.AccountID, l.Account = id, label(id)
+		}
+		out = append(out, l)
+	}
+	return out
+}
+
+// foldRegister is the register of an account with those folded into it, entry by
+// entry.
+func (t *Tx) foldRegister(account int64, fold map[int64]int64, folded bool) ([]store.RegisterLine, error) {
+	ids := []int64{account}
+	for p, h := range fold {
+		if h == account {
+			ids = append(ids, p)
+		}
+	}
+	var out []store.RegisterLine
+	for _, id := range ids {
+		ls, err := t.Tx.Register(id, folded, "", 0, 0, 2001)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, ls...)
+	}
+	if len(ids) == 1 {
+		return out, nil
+	}
+	slices.SortStableFunc(out, func(a, b store.RegisterLine) int {
+		return cmp.Or(a.Day.Compare(b.Day), cmp.Compare(a.EntryID, b.EntryID), cmp.Compare(a.No, b.No))
+	})
+	var one []store.RegisterLine
+	for _, l := range out {
+		if n := len(one); n > 0 && one[n-1].EntryID == l.EntryID {
+			one[n-1].Amount += l.Amount
+			continue
+		}
+		one = append(one, l)
+	}
+	return one, nil
+}
+
+// mayLines refuses exports that hold every line to those whose books are folded.
+func (t *Tx) mayLines() error {
+	fold, err := t.folded()
+	if err == nil && len(fold) > 0 {
+		err = fail(Forbidden, "pay-private", "this holds every posted line, and some are the pay of fewer than three people, which you may not see here")
+	}
+	return err
+}
+
+// foldRun folds the entries of a run as this person sees them, and hides what a
+// group of fewer than three holds.
+func (t *Tx) foldRun(v *RunView, p *payRack) error {
+	if v.SeesPay {
+		return nil
+	}
+	fold, err := t.folded()
+	if err != nil {
+		return err
+	}
+	if fold == nil {
+		fold = map[int64]int64{}
+	}
+	// A run that is not posted yet has its own small groups: their accounts join too.
+	var host int64
+	for _, s := range v.Sections {
+		for _, r := range s.Rows {
+			for _, n := range r.Needs {
+				if n.Facet == "expense" && n.Seen != nil && n.TargetID != 0 && host == 0 {
+					host = n.TargetID
+				}
+			}
+		}
+	}
+	for _, s := range v.Sections {
+		for _, r := range s.Rows {
+			for _, n := range r.Needs {
+				if n.Facet != "expense" || n.Seen != nil || n.TargetID == 0 {
+					continue
+				}
+				if host == 0 {
+					host = n.TargetID
+				}
+				if _, ok := fold[n.TargetID]; !ok && n.TargetID != host {
+					fold[n.TargetID] = host
+				}
+			}
+		}
+	}
+	label := func(int64) string { return "pay, in one sum" }
+	v.Entries, v.Drift = foldChecks(v.Entries), foldChecks(v.Drift)
+	v.Draws = slices.Clone(v.Draws)
+	if i := slices.IndexFunc(v.Draws, func(d RunDraw) bool { return d.Kind == "check" }); i >= 0 {
+		if k := slices.IndexFunc(v.Draws, func(d RunDraw) bool { return d.Kind == "net" }); k >= 0 {
+			v.Draws[k].Amount += v.Draws[i].Amount
+			v.Draws[k].Words += ", with " + v.Draws[i].Words
+			v.Draws = slices.Delete(v.Draws, i, i+1)
+		}
+	}
+	for _, es := range [][]RunEntry{v.Entries, v.Drift} {
+		for i := range es {
+			es[i].Lines = foldLines(fold, es[i].Lines, label)
+		}
+	}
+	for i := range v.Holds {
+		if v.Holds[i].Group != "" {
+			v.Holds[i].Amount = 0
+		}
+	}
+	return nil
+}
+
+// foldChecks adds the entries of single paper checks to that of the net draw.
+func foldChecks(es []RunEntry) []RunEntry {
+	var out []RunEntry
+	var checks []RunEntry
+	net := -1
+	for _, e := range es {
+		if strings.Contains(e.Memo, ", check ") {
+			checks = append(checks, e)
+			continue
+		}
+		if strings.HasSuffix(e.Memo, ", net pay") {
+			net = len(out)
+		}
+		out = append(out, e)
+	}
+	for _, c := range checks {
+		if net < 0 {
+			net = len(out)
+			c.Memo = c.Memo[:strings.Index(c.Memo, ", check ")] + ", paper checks"
+			out = append(out, c)
+			continue
+		}
+		for _, l := range c.Lines {
+			if i := slices.IndexFunc(out[net].Lines, func(o EntryLine) bool { return o.AccountID == l.AccountID && (o.Amount < 0) == (l.Amount < 0) }); i >= 0 {
+				out[net].Lines[i].Amount += l.Amount
+			} else {
+				out[net].Lines = append(out[net].Lines, l)
+			}
+		}
+	}
+	if out == nil {
+		out = []RunEntry{}
+	}
+	return out
+}
+
+// hideGroups hides what is seen of each group of an item where one of them is of
+// fewer than three people: the total less the others would tell.
+func hideGroups(ns []PayNeed, sizes map[string]int) {
+	small := slices.ContainsFunc(ns, func(n PayNeed) bool { return n.Group != "" && sizes[n.Group] < 3 })
+	if !small {
+		return
+	}
+	for i := range ns {
+		if ns[i].Group != "" {
+			ns[i].Seen = nil
+		}
+	}
+}

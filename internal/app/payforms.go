@@ -1,0 +1,393 @@
+package app
+
+import (
+	"cmp"
+	"context"
+	"fmt"
+	"slices"
+
+	"coatrack/internal/core/ledger"
+	"coatrack/internal/core/mapping"
+	"coatrack/internal/core/money"
+	"coatrack/internal/core/payroll"
+	"coatrack/internal/core/proof"
+	"coatrack/internal/core/rulebook"
+)
+
+// FormBox is a box or line of a form with what feeds it.
+type FormBox struct {
+	Box     string        `json:"box"`
+	Caption string        `json:"caption"`
+	Mark    string        `json:"mark" enum:"sure,check" doc:"check: compare with the printed form before relying on it"`
+	Source  string        `json:"source"`
+	Amount  money.Amount  `json:"amount"`
+	Capped  money.Amount  `json:"capped" doc:"what the wage base keeps out, per employee"`
+	Fed     []BoxFed      `json:"fed"`
+	Theirs  *money.Amount `json:"theirs,omitempty" doc:"what the provider's own form says"`
+	Off     *money.Amount `json:"off,omitempty" doc:"ours less theirs"`
+}
+
+// BoxFed is an item's share in a box.
+type BoxFed struct {
+	ItemID   int64        `json:"item_id"`
+	Item     string       `json:"item"`
+	Fraction string       `json:"fraction,omitempty"`
+	Amount   money.Amount `json:"amount"`
+}
+
+// FormPerson is an employee's Form W-2.
+type FormPerson struct {
+	ID    int64                   `json:"id"`
+	Name  string                  `json:"name"`
+	Boxes map[string]money.Amount `json:"boxes"`
+}
+
+// PayForms are the payroll forms of a year, as the runs add up to them.
+type PayForms struct {
+	Year    int          `json:"year"`
+	Quarter int          `json:"quarter"`
+	Years   []int        `json:"years"`
+	W2      []FormBox    `json:"w2"`
+	People  []FormPerson `json:"employees" doc:"only for those who may see pay"`
+	F941    []FormBox    `json:"f941"`
+	Short   money.Amount `json:"short" doc:"withheld too little: the employer owes it, it is no fraction of cents"`
+	F940    []FormBox    `json:"f940"`
+	Notes   []string     `json:"notes"`
+	Runs    int          `json:"runs"`
+	Waiting int          `json:"waiting" doc:"of these, runs that are not posted; the forms count them"`
+	SeesPay bool         `json:"sees_pay"`
+	Due     string       `json:"due,omitempty" doc:"of the quarter's Form 941, ISO date"`
+}
+
+// GetPayForms adds the runs of a year up into Form W-2, Form 941 of a quarter and
+// Form 940.
+func (a *App) GetPayForms(ctx context.Context, who Who, ledgerID int64, year, quarter int) (PayForms, error) {
+	var out PayForms
+	err := a.in(ctx, who, ledgerID, Read, func(t *Tx) (err error) { out, err = t.payForms(year, quarter); return err })
+	return out, err
+}
+
+func (t *Tx) payForms(year, quarter int) (PayForms, error) {
+	out := PayForms{W2: []FormBox{}, F941: []FormBox{}, F940: []FormBox{}, People: []FormPerson{}, Notes: []string{}, Years: rulebook.Years()}
+	runs, err := t.payRuns(0)
+	if err != nil {
+		return out, err
+	}
+	latest := ledger.Day("")
+	for _, r := range runs {
+		if !r.Prior {
+			latest = max(latest, coreDayOf(r.CheckDate))
+		}
+	}
+	out.Year = cmp.Or(year, yearOf(latest), t.Client.OpeningDay.Year())
+	out.Quarter = cmp.Or(quarter, payroll.QuarterOf(latest), 1)
+	book, ok := rulebook.Of(out.Year)
+	if !ok {
+		out.Notes = append(out.Notes, fmt.Sprintf("the rulebook has nothing for %d", out.Year))
+		return out, nil
+	}
+	if _, ok := book.Amount("wage_base"); !ok {
+		out.Notes = append(out.Notes, fmt.Sprintf("the rulebook has no social security wage base for %d: boxes 3 and line 5a are not cut off", out.Year))
+	}
+	if due := book.Due["941"]; len(due) >= out.Quarter {
+		out.Due = due[out.Quarter-1]
+	}
+	ps, prior, err := t.payings(out.Year, "")
+	if err != nil {
+		return out, err
+	}
+	if t.Client.OpeningDay.Year() == out.Year && t.Client.OpeningDay.Month() > 1 && !prior {
+		out.Notes = append(out.Notes, "the ledger opens on "+t.Client.Opening().Words()+" and no figures of before were taken in: the year view holds only what was paid since")
+	}
+	items, err := t.payItems("")
+	if err != nil {
+		return out, err
+	}
+	name := map[int64]string{}
+	unsure := 0
+	for _, i := range items {
+		name[i.LabelID] = i.Name
+		unsure += b2i(!i.Sure)
+	}
+	if unsure > 0 {
+		out.Notes = append(out.Notes, fmt.Sprintf("%d %s not settled yet; they count as they are guessed", unsure, plural(unsure, "item is", "items are")))
+	}
+	totals := 0
+	for _, p := range ps {
+		totals += b2i(p.Employee == 0)
+	}
+	if totals > 0 {
+		out.Notes = append(out.Notes, "some runs report totals only: nothing of them can be cut off at a base per employee")
+	}
+	if out.SeesPay, err = t.seesPay(); err != nil {
+		return out, err
+	}
+	theirs, err := t.theirForms(out.Year, out.Quarter)
+	if err != nil {
+		return out, err
+	}
+	fill := func(form string, sums map[string]payroll.BoxSum) []FormBox {
+		boxes := []FormBox{}
+		for _, b := range book.Forms[form] {
+			s := sums[b.Box]
+			x := FormBox{Box: b.Box, Caption: b.Caption, Mark: b.Mark, Source: b.Source, Amount: s.Amount, Capped: s.Capped, Fed: []BoxFed{}}
+			for _, f := range s.Fed {
+				if f.Amount != 0 {
+					x.Fed = append(x.Fed, BoxFed{f.ItemID, name[f.ItemID], f.Fraction, f.Amount})
+				}
+			}
+			if a, ok := theirs[form+" "+b.Box]; ok {
+				d := x.Amount - a
+				x.Theirs, x.Off = &a, &d
+			}
+			boxes = append(boxes, x)
+		}
+		return boxes
+	}
+	w2 := payroll.W2(ps, book)
+	out.W2 = fill("w2", w2[0])
+	lines, short := payroll.Form941(ps, book, out.Quarter, headcount(runs, out.Year, out.Quarter))
+	out.F941, out.Short = fill("941", lines), short
+	out.F940 = fill("940", payroll.Form940(ps, book))
+	if t.Client.EntityClass == "nonprofit" {
+		out.Notes = append(out.Notes, "a 501(c)(3) owes no federal unemployment tax and files no Form 940; other nonprofits do")
+	}
+	for _, r := range runs {
+		if !r.Prior && !r.Superseded && yearOf(coreDayOf(r.CheckDate)) == out.Year {
+			out.Runs++
+			out.Waiting += b2i(r.Unit == 0)
+		}
+	}
+	if out.Runs > 0 && headcount(runs, out.Year, out.Quarter) == 0 {
+		out.Notes = append(out.Notes, fmt.Sprintf("line 1 is 0: no run's pay period includes %s", ledger.Day(fmt.Sprintf("%04d-%02d-12", out.Year, out.Quarter*3)).Words()))
+	}
+	if !out.SeesPay {
+		return out, nil
+	}
+	es, err := t.employees()
+	if err != nil {
+		return out, err
+	}
+	for who, m := range w2 {
+		if who == 0 {
+			continue
+		}
+		p := FormPerson{ID: who, Name: es[who].Name, Boxes: map[string]money.Amount{}}
+		for box, s := range m {
+			p.Boxes[box] = s.Amount
+		}
+		out.People = append(out.People, p)
+	}
+	slices.SortFunc(out.People, func(a, b FormPerson) int { return cmp.Compare(a.Name, b.Name) })
+	return out, nil
+}
+
+// headcount is line 1 of Form 941: those paid in the pay period that includes the
+// 12th of the quarter's last month.
+func headcount(runs []payRunRow, year, quarter int) int {
+	day := ledger.Day(fmt.Sprintf("%04d-%02d-12", year, quarter*3))
+	for _, r := range runs {
+		h := r.head()
+		if !r.Prior && !r.Superseded && h.From != "" && h.From <= day && day <= h.To {
+			return r.People
+		}
+	}
+	return 0
+}
+
+// RollMonth is a liability's month.
+type RollMonth struct {
+	Month   string       `json:"month"` // ISO month
+	Opening money.Amount `json:"opening" doc:"credit positive: what is owed"`
+	Added   money.Amount `json:"added"`
+	Paid    money.Amount `json:"paid"`
+	Closing money.Amount `json:"closing"`
+}
+
+// RollAccount is a liability account rolled forward by month.
+type RollAccount struct {
+	AccountID int64        `json:"account_id"`
+	Account   string       `json:"account"`
+	Agency    string       `json:"agency,omitempty"`
+	Months    []RollMonth  `json:"months"`
+	Closing   money.Amount `json:"closing"`
+	Waiting   money.Amount `json:"waiting" doc:"of runs whose taxes are not drawn yet: what it is expected to hold"`
+	Words     string       `json:"words"`
+	Expected  money.Amount `json:"expected" doc:"months without a bill yet, taxes not drawn yet, and what did not come from payroll"`
+	Agencies  []RollAgency `json:"agencies" doc:"the same account by agency, where it serves several"`
+	Gaps      []PayGap     `json:"gaps" doc:"from posted bills: who or what explains a remainder"`
+}
+
+// RollAgency is an agency's part of a liability.
+type RollAgency struct {
+	Agency  string       `json:"agency"`
+	Added   money.Amount `json:"added"`
+	Paid    money.Amount `json:"paid"`
+	Closing money.Amount `json:"closing"`
+}
+
+// RollForward rolls every liability that pay items go to forward by month.
+func (a *App) RollForward(ctx context.Context, who Who, ledgerID int64) ([]RollAccount, error) {
+	out := []RollAccount{}
+	err := a.in(ctx, who, ledgerID, Read, func(t *Tx) (err error) { out, err = t.rollForward(); return err })
+	return out, err
+}
+
+func (t *Tx) rollForward() ([]RollAccount, error) {
+	out := []RollAccount{}
+	var rows []struct {
+		AccountID int64
+		Month     string
+		Added     int64
+		Paid      int64
+	}
+	// A reversal and what it reverses are folded: neither is counted.
+	err := t.Raw(`select l.account_id, to_char(e.day, 'YYYY-MM') as month, sum(case when l.amount < 0 then -l.amount else 0 end)::bigint as added, sum(case when l.amount > 0 then l.amount else 0 end)::bigint as paid
+		from line l join entry e on e.ledger_id = l.ledger_id and e.id = l.entry_id
+		where l.ledger_id = ? and e.reverses_entry is null and not exists (select 1 from entry r where r.ledger_id = e.ledger_id and r.reverses_entry = e.id)
+		and l.account_id in (select b.account_id from binding b where b.ledger_id = ? and b.facet = 'liability' and b.account_id is not null)
+		group by 1, 2 order by 1, 2`, t.Ledger, t.Ledger).Scan(&rows).Error
+	if err != nil {
+		return nil, err
+	}
+	as, err := t.accounts()
+	if err != nil {
+		return nil, err
+	}
+	more, err := t.rollMore()
+	if err != nil {
+		return nil, err
+	}
+	for _, x := range as {
+		r := RollAccount{AccountID: x.ID, Account: x.Label(), Months: []RollMonth{}, Agencies: more.agencies[x.ID], Gaps: more.gaps[x.ID], Expected: more.expected[x.ID]}
+		if len(r.Agencies) < 2 {
+			r.Agencies = []RollAgency{}
+		}
+		if r.Gaps == nil {
+			r.Gaps = []PayGap{}
+		}
+		var bal money.Amount
+		for _, m := range rows {
+			if m.AccountID != x.ID {
+				continue
+			}
+			n := RollMonth{Month: m.Month, Opening: bal, Added: money.Amount(m.Added), Paid: money.Amount(m.Paid)}
+			bal += n.Added - n.Paid
+			n.Closing = bal
+			r.Months = append(r.Months, n)
+		}
+		if len(r.Months) == 0 {
+			continue
+		}
+		r.Closing = bal
+		switch {
+		case bal == 0:
+			r.Words = "nothing is owed"
+		case bal < 0:
+			r.Words = "paid " + (-bal).Plain() + " more than was added; a bill that comes before its run does this until the month ends"
+		default:
+			r.Words = bal.Plain() + " waits to be paid"
+		}
+		if bal == r.Expected && bal > 0 {
+			r.Words += ", as expected"
+		} else if bal != r.Expected {
+			r.Words += "; expected " + r.Expected.Words()
+		}
+		out = append(out, r)
+	}
+	return out, nil
+}
+
+// payProofs are the sentences of payroll over the whole client.
+func (t *Tx) payProofs(v Payroll, bal map[int64]money.Amount, clearing int64) ([]proof.Proof, error) {
+	if len(v.Runs) == 0 {
+		return nil, nil
+	}
+	home := proof.Proof{Key: "pay-items-home", Sentence: "No pay item in use is without a home", Unit: proof.Count, LeftName: "needs without an account", RightName: "none"}
+	apart := proof.Proof{Key: "pay-officers-apart", Sentence: "Officer pay stands apart from other wages", Unit: proof.Money, LeftName: "officer pay on other wage accounts", RightName: "none"}
+	wage := map[int64]bool{}
+	for _, i := range v.Items {
+		for _, n := range i.Needs {
+			if n.Facet == payroll.FacetExpense && n.Group != payroll.Officers && n.State == mapping.Set && i.Section == string(payroll.Earnings) {
+				wage[n.TargetID] = true
+			}
+		}
+	}
+	for _, i := range v.Items {
+		if !i.Sure {
+			home.Left += proof.Countf(1)
+			home.Rows = append(home.Rows, proof.Row{Words: i.Name + ": nobody said what it is", Link: "payroll/items"})
+		}
+		for _, n := range i.Needs {
+			if n.State != mapping.Set {
+				home.Left += proof.Countf(1)
+				home.Rows = append(home.Rows, proof.Row{Words: i.Name + ", " + n.Facet + " " + n.Group, Link: "payroll/items"})
+			}
+			if n.Facet == payroll.FacetExpense && n.Group == payroll.Officers && n.State == mapping.Set && wage[n.TargetID] && i.Section == string(payroll.Earnings) && n.Seen != nil {
+				apart.Left += *n.Seen
+				apart.Rows = append(apart.Rows, proof.Row{Words: i.Name + " to " + n.Target, Amount: *n.Seen, Link: "payroll/items"})
+			}
+		}
+	}
+	posted := proof.Proof{Key: "pay-runs-posted", Sentence: "Every provider run since the opening day is posted once", Unit: proof.Count, LeftName: "runs taken in", RightName: "posted"}
+	items, err := t.payItems("")
+	if err != nil {
+		return nil, err
+	}
+	rows, err := t.payRuns(0)
+	if err != nil {
+		return nil, err
+	}
+	all := map[int64]payRunRow{}
+	for _, r := range rows {
+		all[r.ID] = r
+	}
+	ties := proof.Proof{Key: "pay-ties", Sentence: "The ties of every posted run hold", Unit: proof.Count, LeftName: "ties that do not hold", RightName: "none"}
+	for _, r := range v.Runs {
+		if r.State == "prior" || r.State == "early" || r.State == "replaced" {
+			continue
+		}
+		posted.Left += proof.Countf(1)
+		link := fmt.Sprintf("payroll/%d", r.ID)
+		if r.Unit == 0 {
+			posted.Rows = append(posted.Rows, proof.Row{Words: "run paid " + ledger.Day(r.Check).Words() + ": " + cmp.Or(r.Words, "waits to be posted"), Amount: r.Gross, Link: link})
+			continue
+		}
+		posted.Right += proof.Countf(1)
+		off, err := t.tiesOff(all[r.ID], items)
+		if err != nil {
+			return nil, err
+		}
+		for _, tie := range off {
+			ties.Left += proof.Countf(1)
+			ties.Rows = append(ties.Rows, proof.Row{Words: "run paid " + ledger.Day(r.Check).Words() + ": " + tie.Sentence, Amount: tie.Difference, Link: link})
+		}
+	}
+	share, err := t.shareProof(v)
+	if err != nil {
+		return nil, err
+	}
+	owed := proof.Proof{Key: "pay-owed", Sentence: "Payroll liabilities stand at their expected balances", Unit: proof.Money, LeftName: "held", RightName: "expected"}
+	rolls, err := t.rollForward()
+	if err != nil {
+		return nil, err
+	}
+	for _, r := range rolls {
+		owed.Left += r.Closing
+		owed.Right += r.Expected
+		if r.Closing != r.Expected {
+			owed.Rows = append(owed.Rows, proof.Row{Words: r.Account + ": holds " + r.Closing.Words() + ", expected " + r.Expected.Words(), Amount: r.Closing - r.Expected, Link: "payroll/owed"})
+			for _, g := range r.Gaps {
+				owed.Causes = append(owed.Causes, proof.Cause{Words: g.Words, Amount: g.Amount})
+			}
+		}
+	}
+	if owed.Left == owed.Right && len(owed.Rows) > 0 { // two that are off against each other
+		owed.Left += owed.Rows[0].Amount
+	}
+	clear := proof.Proof{Key: "pay-clearing", Sentence: "Payroll clearing is zero once every run is drawn", Unit: proof.Money, LeftName: "payroll clearing", Left: bal[clearing], RightName: "zero"}
+	if clearing != 0 {
+		clear.Rows = []proof.Row{{Words: "register of payroll clearing", Amount: bal[clearing], Link: fmt.Sprintf("books/register/%d", clearing)}}
+	}
+	return []proof.Proof{home, posted, ties, apart, owed, share, clear}, nil
+}

@@ -1,0 +1,305 @@
+package app
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+
+	"coatrack/internal/core/money"
+	"coatrack/internal/core/payroll"
+	"coatrack/internal/core/proof"
+	"coatrack/internal/core/rulebook"
+)
+
+type rollMore struct {
+	agencies map[int64][]RollAgency
+	gaps     map[int64][]PayGap
+	expected map[int64]money.Amount
+}
+
+// rollMore adds to the roll-forward what each liability is expected to hold, by
+// agency, and who explains a bill's remainder. A liability is expected to hold what
+// posted runs added in months that no posted bill has taken up, taxes of runs whose
+// tax draw is not there, and what did not come from payroll at all.
+func (t *Tx) rollMore() (rollMore, error) {
+	out := rollMore{map[int64][]RollAgency{}, map[int64][]PayGap{}, map[int64]money.Amount{}}
+	const living = `e.reverses_entry is null and not exists (select 1 from entry r where r.ledger_id = e.ledger_id and r.reverses_entry = e.id)`
+	var ag []struct {
+		AccountID int64
+		Agency    string
+		Added     int64
+		Paid      int64
+	}
+	err := t.Raw(`select l.account_id, coalesce(l.tags->>'agency', '') as agency, sum(case when l.amount < 0 then -l.amount else 0 end)::bigint as added, sum(case when l.amount > 0 then l.amount else 0 end)::bigint as paid
+		from line l join entry e on e.ledger_id = l.ledger_id and e.id = l.entry_id where l.ledger_id = ? and `+living+`
+		and l.account_id in (select b.account_id from binding b where b.ledger_id = ? and b.facet = 'liability' and b.account_id is not null) group by 1, 2 order by 1, 2`, t.Ledger, t.Ledger).Scan(&ag).Error
+	if err != nil {
+		return out, err
+	}
+	for _, a := range ag {
+		name := a.Agency
+		if name == "" {
+			name = "not tagged"
+		}
+		out.agencies[a.AccountID] = append(out.agencies[a.AccountID], RollAgency{name, money.Amount(a.Added), money.Amount(a.Paid), money.Amount(a.Added - a.Paid)})
+	}
+	var sums []struct {
+		AccountID int64
+		Area      string
+		Month     string
+		Credit    int64
+		Tax       bool
+	}
+	err = t.Raw(`select l.account_id, u.area, to_char(u.day, 'YYYY-MM') as month, -sum(l.amount)::bigint as credit, coalesce(l.tags->>'agency', '') in ('federal', 'state', 'local') as tax
+		from line l join entry e on e.ledger_id = l.ledger_id and e.id = l.entry_id join unit u on u.ledger_id = e.ledger_id and u.id = e.unit_id
+		where l.ledger_id = ? and `+living+` and u.purpose <> 'bill' and l.account_id in (select b.account_id from binding b where b.ledger_id = ? and b.facet = 'liability' and b.account_id is not null) group by 1, 2, 3, 5`, t.Ledger, t.Ledger).Scan(&sums).Error
+	if err != nil {
+		return out, err
+	}
+	billed, err := t.billedMonths(&out)
+	if err != nil {
+		return out, err
+	}
+	due, err := t.undrawn()
+	if err != nil {
+		return out, err
+	}
+	taxed := map[int64]bool{}
+	for _, s := range sums {
+		switch {
+		case s.Area != "payroll":
+			out.expected[s.AccountID] += money.Amount(s.Credit)
+		case s.Tax:
+			taxed[s.AccountID] = true
+		case !billed[fmt.Sprint(s.AccountID, " ", s.Month)]:
+			out.expected[s.AccountID] += money.Amount(s.Credit)
+		}
+	}
+	if due != 0 && len(taxed) == 1 {
+		for id := range taxed {
+			out.expected[id] += due
+		}
+	}
+	return out, nil
+}
+
+// billedMonths are the liabilities and months that posted bills took up.
+func (t *Tx) billedMonths(out *rollMore) (map[string]bool, error) {
+	billed := map[string]bool{}
+	rows, err := t.payBills()
+	if err != nil {
+		return nil, err
+	}
+	for _, r := range rows {
+		if r.Unit == 0 || r.Kind != "carrier" {
+			continue
+		}
+		b, err := t.payBill(r)
+		if err != nil {
+			return nil, err
+		}
+		if len(b.Entry) == 0 {
+			continue
+		}
+		id := b.Entry[0].AccountID
+		billed[fmt.Sprint(id, " ", b.Month)] = true
+		out.gaps[id] = append(out.gaps[id], b.Gaps...)
+	}
+	return billed, nil
+}
+
+// undrawn are the taxes of posted runs whose tax draw is neither there nor expected.
+func (t *Tx) undrawn() (sum money.Amount, err error) {
+	runs, err := t.payRuns(0)
+	if err != nil {
+		return 0, err
+	}
+	for _, r := range runs {
+		if r.Unit == 0 || r.Superseded {
+			continue
+		}
+		rules, err := t.payRules(r.Source)
+		if err != nil {
+			return 0, err
+		}
+		if rules.Expected {
+			continue
+		}
+		var drawn int64
+		if err := t.Raw(`select count(*) from pay_draw where ledger_id = ? and run_id = ? and kind = 'taxes' and removed_at is null`, t.Ledger, r.ID).Scan(&drawn).Error; err != nil {
+			return 0, err
+		}
+		if drawn > 0 {
+			continue
+		}
+		items, err := t.payItems(r.Source)
+		if err != nil {
+			return 0, err
+		}
+		light, _, err := t.lightRuns([]payRunRow{r}, items)
+		if err != nil {
+			return 0, err
+		}
+		ee, er := light[r.ID].Taxes()
+		sum += ee
+		if rules.TaxWith != payroll.WithDraw {
+			sum += er
+		}
+	}
+	return sum, nil
+}
+
+// shareProof holds the expense of employer benefits against the employer's share of
+// the posted runs: an employee's part in expense, or a share counted twice, shows.
+func (t *Tx) shareProof(v Payroll) (proof.Proof, error) {
+	p := proof.Proof{Key: "pay-share", Sentence: "Employer benefit expense is the employer's share", Unit: proof.Money, LeftName: "expense", RightName: "employer's share"}
+	var ids []int64
+	for _, i := range v.Items {
+		if i.Section == string(payroll.EmployerBenefits) {
+			ids = append(ids, i.ID)
+		}
+	}
+	if len(ids) == 0 {
+		return p, nil
+	}
+	var sum struct{ Expense, Share, Bills int64 }
+	const living = `u.area = 'payroll' and u.reverses_unit is null and not exists (select 1 from unit x where x.ledger_id = u.ledger_id and x.reverses_unit = u.id)`
+	err := t.Raw(`select
+		coalesce((select sum(tr.amount) from trace tr join fact f on f.ledger_id = tr.ledger_id and f.id = tr.fact_id and f.label_id in ? join entry e on e.ledger_id = tr.ledger_id and e.id = tr.entry_id join unit u on u.ledger_id = e.ledger_id and u.id = e.unit_id and `+living+`
+			join line l on l.ledger_id = tr.ledger_id and l.entry_id = tr.entry_id and l.no = tr.no join account a on a.ledger_id = l.ledger_id and a.id = l.account_id and a.kind in ('expense', 'cost of sales', 'other expense') where tr.ledger_id = ?), 0)::bigint as expense,
+		coalesce((select sum(tr.amount) from trace tr join fact f on f.ledger_id = tr.ledger_id and f.id = tr.fact_id join entry e on e.ledger_id = tr.ledger_id and e.id = tr.entry_id join unit u on u.ledger_id = e.ledger_id and u.id = e.unit_id and u.purpose = 'bill' and `+living+`
+			join line l on l.ledger_id = tr.ledger_id and l.entry_id = tr.entry_id and l.no = tr.no join account a on a.ledger_id = l.ledger_id and a.id = l.account_id and a.kind in ('expense', 'cost of sales', 'other expense') where tr.ledger_id = ?), 0)::bigint as bills`, ids, t.Ledger, t.Ledger).Scan(&sum).Error
+	if err != nil {
+		return p, err
+	}
+	runs, err := t.payRuns(0)
+	if err != nil {
+		return p, err
+	}
+	items, err := t.payItems("")
+	if err != nil {
+		return p, err
+	}
+	for _, r := range runs {
+		if r.Unit == 0 || r.Superseded {
+			continue
+		}
+		its := itemsOf(items, r.Source)
+		light, _, err := t.lightRuns([]payRunRow{r}, items)
+		if err != nil {
+			return p, err
+		}
+		run := light[r.ID]
+		rules, err := t.payRules(r.Source)
+		if err != nil {
+			return p, err
+		}
+		for _, i := range its {
+			s, _ := payroll.SpecOf(payroll.Kind(i.Kind))
+			if s.Section == payroll.EmployerBenefits && rules.Benefits[i.LabelID] != payroll.WithDraw {
+				p.Right += run.Sum(i.LabelID)
+			}
+		}
+	}
+	bills, err := t.payBills()
+	if err != nil {
+		return p, err
+	}
+	for _, b := range bills {
+		if b.Unit == 0 || b.Kind != "carrier" {
+			continue
+		}
+		x, err := t.payBill(b)
+		if err != nil {
+			return p, err
+		}
+		if !x.Accrued {
+			p.Right += x.Contributed
+			if short := x.Total - x.Deducted - x.Contributed; short != 0 {
+				p.Rows = append(p.Rows, proof.Row{Words: "bill of " + x.Party + " for " + x.Month + " beyond the runs", Amount: short, Link: fmt.Sprintf("payroll/bills/%d", x.ID)})
+			}
+		}
+	}
+	p.Left = money.Amount(sum.Expense + sum.Bills)
+	return p, nil
+}
+
+// tiesOff are the ties of a posted run that do not hold: sums and draws as they
+// stand, the computed taxes as they stood when it was posted.
+func (t *Tx) tiesOff(r payRunRow, items []payItemRow) ([]RunTie, error) {
+	light, _, err := t.lightRuns([]payRunRow{r}, items)
+	if err != nil {
+		return nil, err
+	}
+	run := light[r.ID]
+	out := RunView{SeesPay: true}
+	var paid payroll.Paid
+	if paid.Draws, err = t.drawsOf(&out, []payRunRow{r}, run); err != nil {
+		return nil, err
+	}
+	if paid.Invoice, err = t.invoiced(r.ID); err != nil {
+		return nil, err
+	}
+	var off []RunTie
+	for _, tie := range payroll.Ties(run, rulebook.Year{}, paid, nil) {
+		if !tie.Holds() {
+			off = append(off, RunTie{Proof: tie.Proof, Difference: tie.Difference()})
+		}
+	}
+	var taxes []RunTie
+	_ = json.Unmarshal([]byte(r.TaxTies), &taxes)
+	for _, tie := range taxes {
+		if !tie.Holds {
+			off = append(off, tie)
+		}
+	}
+	return off, nil
+}
+
+// FormFigure is what the provider's own form says of a line or box.
+type FormFigure struct {
+	Form    string        `json:"form" enum:"w2,941,940"`
+	Year    int           `json:"year"`
+	Quarter int           `json:"quarter,omitempty" doc:"of Form 941"`
+	Box     string        `json:"box"`
+	Amount  *money.Amount `json:"amount,omitempty" doc:"absent takes the figure away"`
+}
+
+// SayForm keeps a figure of the provider's own form, to lie beside ours.
+func (a *App) SayForm(ctx context.Context, who Who, ledgerID int64, f FormFigure) error {
+	return a.in(ctx, who, ledgerID, Write, func(t *Tx) error {
+		if _, err := t.Lock(); err != nil {
+			return err
+		}
+		y, ok := rulebook.Of(f.Year)
+		if !ok || !y.Has(f.Form, f.Box) {
+			return fail(Invalid, "bad-box", "form %s of %d has no %q", f.Form, f.Year, f.Box)
+		}
+		if f.Form != "941" {
+			f.Quarter = 0
+		}
+		if f.Amount == nil {
+			if err := t.Exec(`delete from pay_form where ledger_id = ? and form = ? and year = ? and quarter = ? and box = ?`, t.Ledger, f.Form, f.Year, f.Quarter, f.Box).Error; err != nil {
+				return err
+			}
+		} else if err := t.Exec(`insert into pay_form (ledger_id, form, year, quarter, box, amount, person_id) values (?, ?, ?, ?, ?, ?, ?) on conflict (ledger_id, form, year, quarter, box) do update set amount = excluded.amount, person_id = excluded.person_id, at = now()`,
+			t.Ledger, f.Form, f.Year, f.Quarter, f.Box, int64(*f.Amount), who.Person.ID).Error; err != nil {
+			return err
+		}
+		return t.record("provider's form", "client", t.Ledger, nil, f)
+	})
+}
+
+// theirForms are the provider's own figures, by form and box.
+func (t *Tx) theirForms(year, quarter int) (map[string]money.Amount, error) {
+	var rows []struct {
+		Form, Box string
+		Amount    int64
+	}
+	err := t.Raw(`select form, box, amount from pay_form where ledger_id = ? and year = ? and (quarter = 0 or quarter = ?)`, t.Ledger, year, quarter).Scan(&rows).Error
+	out := map[string]money.Amount{}
+	for _, r := range rows {
+		out[r.Form+" "+r.Box] = money.Amount(r.Amount)
+	}
+	return out, err
+}

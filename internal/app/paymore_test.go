@@ -1,0 +1,615 @@
+package app_test
+
+import (
+	"bytes"
+	"encoding/json"
+	"fmt"
+	"net/http"
+	"net/http/httptest"
+	"strings"
+	"testing"
+
+	"coatrack/internal/app"
+	"coatrack/internal/core/money"
+	"coatrack/internal/standins"
+
+	"github.com/stretchr/testify/require"
+)
+
+// readyDesk has the run of 15 July with every item at home, and a bank.
+func readyDesk(t *testing.T) (*desk, app.Batch) {
+	d, b := payDesk(t)
+	_, err := d.AcceptPay(d.ctx, d.who, d.client, 0.7)
+	require.NoError(t, err)
+	return d, b
+}
+
+func (d *desk) post(run int64) int64 {
+	d.t.Helper()
+	u, err := d.PostRun(d.ctx, d.who, d.client, run)
+	require.NoError(d.t, err)
+	return u
+}
+
+// Bo's overtime was 120.00, not 100.00: wages 20.00 more, social security 1.24 and
+// Medicare 0.29 more on both sides, net 18.47 more.
+var july15fixed = strings.NewReplacer(
+	"Bo Bird,2,Floor,,1200.00,100.00,120.00,80.60,18.85,,80.60,18.85,1080.55,", "Bo Bird,2,Floor,,1200.00,120.00,120.00,81.84,19.14,,81.84,19.14,1099.02,",
+	"Report total,,,,4200.00,100.00,500.00,266.60,62.35,50.00,266.60,62.35,3421.05,", "Report total,,,,4200.00,120.00,500.00,267.84,62.64,50.00,267.84,62.64,3439.52,",
+).Replace(july15)
+
+func TestACorrectedRegisterPostsOnlyWhatChanged(t *testing.T) {
+	for _, shape := range []string{"clearing", "draws", "checks"} {
+		d, _ := readyDesk(t)
+		v := d.run(0)
+		require.NoError(t, d.SetPayRules(d.ctx, d.who, d.client, v.Source, app.PayRules{Shape: shape, TaxWith: "run", Expected: true, BankID: d.account("Estuary Bank")}))
+		first := d.post(v.ID)
+		b := d.bring("payroll-register", "fixed.csv", july15fixed)
+		_, err := d.TakeIn(d.ctx, d.who, d.client, b.ID, app.Taking{})
+		require.ErrorContains(t, err, "take it in as its correction")
+		_, err = d.TakeIn(d.ctx, d.who, d.client, b.ID, app.Taking{Corrects: v.ID})
+		require.NoError(t, err)
+		p := d.payroll()
+		require.Equal(t, []string{"ready", "replaced"}, []string{p.Runs[0].State, p.Runs[1].State}, shape)
+		n := d.run(0)
+		require.Equal(t, v.ID, n.Replaces)
+		got := map[string]money.Amount{}
+		for _, c := range n.Changes {
+			got[c.Item+" "+c.Employee] = c.Now - c.Was
+		}
+		require.Equal(t, money.Amount(20_00), got["Overtime Bo Bird"])
+		require.Equal(t, money.Amount(18_47), got["Net pay Bo Bird"])
+		require.NotContains(t, got, "Regular ")
+		d.post(n.ID)
+		require.Equal(t, money.Amount(2320_00), d.balance("Yard wages"), shape)
+		require.Equal(t, money.Amount(2000_00), d.balance("Officer pay"), shape)
+		require.Equal(t, money.Amount(330_48), d.balance("Employer tax"), shape)
+		require.Zero(t, d.balance("Payroll taxes owed"), shape)
+		// −4,578.95 less 18.47 net and 3.06 taxes.
+		require.Equal(t, money.Amount(-4600_48), d.balance("Estuary Bank"), shape)
+		for _, e := range d.run(0).Drift {
+			t.Fatalf("%s: still differs: %+v", shape, e)
+		}
+		require.ErrorContains(t, d.TakeBack(d.ctx, d.who, d.client, first, ""), "corrected register of this run is posted")
+		f, err := d.GetPayForms(d.ctx, d.who, d.client, 2026, 3)
+		require.NoError(t, err)
+		require.Equal(t, 1, f.Runs, "the run counts once")
+		require.Equal(t, money.Amount(4320_00), f.W2[0].Amount)
+		for _, key := range []string{"ledger-balances", "lines-traced", "posted-once", "balances-recomputed", "pay-runs-posted", "pay-owed"} {
+			require.True(t, d.proof(key).Holds, "%s after %s", key, shape)
+		}
+		// Taken back, the first posting stands again as it was.
+		require.NoError(t, d.TakeBack(d.ctx, d.who, d.client, d.run(0).Unit, ""))
+		require.Equal(t, money.Amount(2300_00), d.balance("Yard wages"), shape)
+	}
+}
+
+func TestACorrectedRegisterBeforePosting(t *testing.T) {
+	d, first := readyDesk(t)
+	v := d.run(0)
+	require.NoError(t, d.Draw(d.ctx, d.who, d.client, v.ID, app.SetDraw{Kind: "fee", Day: "2026-07-17", Amount: 96_40}))
+	b := d.bring("payroll-register", "fixed.csv", july15fixed)
+	_, err := d.TakeIn(d.ctx, d.who, d.client, b.ID, app.Taking{Corrects: v.ID})
+	require.NoError(t, err)
+	require.Len(t, d.payroll().Runs, 1)
+	n := d.run(0)
+	require.Zero(t, n.Replaces)
+	require.Equal(t, "fee", n.Draws[0].Kind, "what was said of its draws goes with it")
+	old, err := d.GetBatch(d.ctx, d.who, d.client, first.ID)
+	require.NoError(t, err)
+	require.Equal(t, "aside", old.State)
+}
+
+// The summary prints totals by item; it joins the run and is compared.
+const july15sum = `Provider: Pellan Payroll Bureau
+Pay period: 07/01/2026 to 07/15/2026
+Check date: 07/15/2026
+Category,Item,Amount
+Earnings,Regular,4200.00
+Earnings,Overtime,100.00
+Taxes withheld,Federal income tax,500.00
+Taxes withheld,Social security,266.60
+Taxes withheld,Medicare,62.35
+Deductions,Garnishment,50.00
+Employer taxes,Social security,266.60
+Employer taxes,Medicare,62.35
+Net,Net pay,3421.05
+`
+
+func TestASummaryJoinsItsDetail(t *testing.T) {
+	d, _ := readyDesk(t)
+	d.take(d.bring("payroll-register", "sum.csv", july15sum))
+	require.Len(t, d.payroll().Runs, 1)
+	v := d.run(0)
+	require.Equal(t, "sum.csv", v.Summary)
+	tie := d.tie(v, "summary")
+	require.True(t, tie.Holds)
+	// 4,200 + 100 + 500 + 266.60 × 2 + 62.35 × 2 + 50 + 3,421.05
+	require.Equal(t, money.Amount(8928_95), tie.Left)
+	d.take(d.bring("payroll-register", "sum2.csv", strings.Replace(july15sum, "Garnishment,50.00", "Garnishment,45.00", 1)))
+	tie = d.tie(d.run(0), "summary")
+	require.False(t, tie.Holds)
+	require.Equal(t, "Garnishment: detail 50.00, summary 45.00", tie.Rows[0].Words)
+}
+
+func TestTheDetailAfterItsSummary(t *testing.T) {
+	d := newDesk(t)
+	d.take(d.bring("chart", "chart.csv", payChart))
+	d.take(d.bring("payroll-register", "sum.csv", july15sum))
+	d.take(d.bring("payroll-register", "july15.csv", july15))
+	require.Len(t, d.payroll().Runs, 1)
+	v := d.run(0)
+	require.Equal(t, 3, v.RunLine.People)
+	tie := d.tie(v, "summary")
+	require.True(t, tie.Holds, "%+v", tie)
+}
+
+func TestTotalsOnlyAskForTheOfficersShare(t *testing.T) {
+	d := newDesk(t)
+	c, err := d.GetClient(d.ctx, d.who, d.client)
+	require.NoError(t, err)
+	require.Contains(t, c.EntityClass, "corporation", "the desk's client has officers")
+	d.take(d.bring("chart", "chart.csv", payChart))
+	for role, name := range map[string]string{"payroll tax liability": "Payroll taxes owed", "employee deductions": "Deductions owed", "wages": "Yard wages", "officer pay": "Officer pay", "employer tax": "Employer tax"} {
+		_, err := d.GiveRoles(d.ctx, d.who, d.client, []app.RoleGift{{Role: role, AccountID: d.account(name)}})
+		require.NoError(t, err)
+	}
+	d.take(d.bring("payroll-register", "sum.csv", july15sum))
+	_, err = d.AcceptPay(d.ctx, d.who, d.client, 0.7)
+	require.NoError(t, err)
+	v := d.run(0)
+	require.Equal(t, "stopped", v.State)
+	require.Equal(t, "the officers' share is not said", v.Words)
+	require.Len(t, v.Shares, 2)
+	part, none, much := money.Amount(2000_00), money.Amount(0), money.Amount(9999_00)
+	require.ErrorContains(t, d.SayOfficerShare(d.ctx, d.who, d.client, v.ID, []app.OfficerShare{{ItemID: v.Shares[0].ItemID, Said: &much}}), "between 0.00 and 4,200.00")
+	require.NoError(t, d.SayOfficerShare(d.ctx, d.who, d.client, v.ID, []app.OfficerShare{{ItemID: v.Shares[0].ItemID, Said: &part}, {ItemID: v.Shares[1].ItemID, Said: &none}}))
+	_, err = d.AcceptPay(d.ctx, d.who, d.client, 0.7)
+	require.NoError(t, err)
+	d.post(v.ID)
+	require.Equal(t, money.Amount(2000_00), d.balance("Officer pay"))
+	require.Equal(t, money.Amount(2300_00), d.balance("Yard wages"))
+	// The next run offers the last figure and assumes nothing.
+	d.take(d.bring("payroll-register", "sum2.csv", strings.NewReplacer("07/01/2026", "07/16/2026", "07/15/2026", "07/31/2026").Replace(july15sum)))
+	n := d.run(0)
+	require.Nil(t, n.Shares[0].Said)
+	require.Equal(t, part, *n.Shares[0].Last)
+	require.Equal(t, "stopped", n.State)
+}
+
+func TestTwoRunsOfOneDayAreAsked(t *testing.T) {
+	d, _ := readyDesk(t)
+	d.post(d.run(0).ID)
+	d.take(d.bring("payroll-register", "bonus.csv", strings.Replace(july15, "Check date: 07/15/2026", "Check date: 07/15/2026\nRun type: bonus", 1)))
+	v := d.run(0)
+	require.Equal(t, "stopped", v.State)
+	require.Contains(t, v.Blocks[0].Words, "is this one more?")
+	_, err := d.PostRun(d.ctx, d.who, d.client, v.ID)
+	require.ErrorContains(t, err, "is this one more?")
+	require.NoError(t, d.AnswerRun(d.ctx, d.who, d.client, v.ID, v.Blocks[0].Code))
+	d.post(v.ID)
+	require.Equal(t, money.Amount(4600_00), d.balance("Yard wages"))
+}
+
+func TestAMappingChangedAfterPosting(t *testing.T) {
+	d, _ := readyDesk(t)
+	d.post(d.run(0).ID)
+	_, err := d.AddAccount(d.ctx, d.who, d.client, app.AccountFacts{Number: "6015", Name: "Overtime pay", Kind: "expense", Sort: "payroll expense"})
+	require.NoError(t, err)
+	var overtime int64
+	for _, i := range d.payroll().Items {
+		if i.Name == "Overtime" {
+			overtime = i.ID
+		}
+	}
+	c := app.PayBinding{Needs: []app.PayNeedKey{{ItemID: overtime, Facet: "expense"}}, AccountID: d.account("Overtime pay")}
+	err = d.BindPay(d.ctx, d.who, d.client, c)
+	require.ErrorContains(t, err, "100.00 in 1 posted run would move")
+	fx, err := d.PayEffect(d.ctx, d.who, d.client, c)
+	require.NoError(t, err)
+	require.Len(t, fx, 1)
+	require.Equal(t, money.Amount(100_00), fx[0].Amount)
+
+	forward := c
+	forward.Then = "forward"
+	require.NoError(t, d.BindPay(d.ctx, d.who, d.client, forward))
+	require.Zero(t, d.balance("Overtime pay"), "what is posted stays")
+	require.Empty(t, d.run(0).Drift)
+	d.take(d.bring("payroll-register", "july31.csv", strings.NewReplacer("07/01/2026", "07/16/2026", "07/15/2026", "07/31/2026").Replace(july15)))
+	d.post(d.run(0).ID)
+	require.Equal(t, money.Amount(100_00), d.balance("Overtime pay"), "the later run follows")
+
+	_, err = d.AddAccount(d.ctx, d.who, d.client, app.AccountFacts{Number: "6016", Name: "Premium pay", Kind: "expense", Sort: "payroll expense"})
+	require.NoError(t, err)
+	c.AccountID, c.Then = d.account("Premium pay"), "repost"
+	require.NoError(t, d.BindPay(d.ctx, d.who, d.client, c))
+	require.Equal(t, money.Amount(200_00), d.balance("Premium pay"), "both runs follow")
+	require.Zero(t, d.balance("Overtime pay"))
+	require.Equal(t, money.Amount(4400_00), d.balance("Yard wages"))
+	for _, key := range []string{"ledger-balances", "lines-traced", "posted-once", "balances-recomputed"} {
+		require.True(t, d.proof(key).Holds, key)
+	}
+	// A run is taken back as a whole, what changed of it too.
+	require.NoError(t, d.TakeBack(d.ctx, d.who, d.client, d.run(0).Unit, ""))
+	require.Equal(t, money.Amount(100_00), d.balance("Premium pay"))
+	require.Equal(t, money.Amount(2200_00), d.balance("Yard wages"))
+}
+
+// Draws seen after posting change only what they change.
+func TestADrawSeenAfterPosting(t *testing.T) {
+	d, _ := readyDesk(t)
+	v := d.run(0)
+	d.post(v.ID)
+	require.NoError(t, d.Draw(d.ctx, d.who, d.client, v.ID, app.SetDraw{Kind: "fee", Day: "2026-07-17", Amount: 96_40}))
+	require.Zero(t, d.balance("Payroll clearing"))
+	require.Len(t, d.run(0).Drift, 1)
+	_, err := d.Repost(d.ctx, d.who, d.client, v.ID)
+	require.NoError(t, err)
+	require.Equal(t, money.Amount(96_40), d.balance("Payroll service fees"))
+	require.Empty(t, d.run(0).Drift)
+	_, err = d.Repost(d.ctx, d.who, d.client, v.ID)
+	require.ErrorContains(t, err, "nothing was changed")
+}
+
+func TestARunPostsByItselfAfterCleanOnes(t *testing.T) {
+	d, _ := readyDesk(t)
+	v := d.run(0)
+	require.NoError(t, d.SetPayRules(d.ctx, d.who, d.client, v.Source, app.PayRules{Shape: "clearing", TaxWith: "run", Expected: true, After: 1, BankID: d.account("Estuary Bank")}))
+	require.Equal(t, []string{"it is the first run of its kind"}, d.run(0).Unusual)
+	d.post(v.ID)
+	next := func(from, to string) string {
+		return strings.NewReplacer("07/01/2026", from, "07/15/2026", to).Replace(july15)
+	}
+	d.take(d.bring("payroll-register", "a.csv", next("07/16/2026", "07/31/2026")))
+	require.Equal(t, "posted", d.run(0).State)
+	// Three times the usual net is held for a look.
+	d.take(d.bring("payroll-register", "b.csv", strings.NewReplacer("1000.00,,80.00,62.00,14.50,50.00,62.00,14.50,793.50", "2586.50,,80.00,62.00,14.50,50.00,62.00,14.50,2380.50", "4200.00,100.00,500.00,266.60,62.35,50.00,266.60,62.35,3421.05", "5786.50,100.00,500.00,266.60,62.35,50.00,266.60,62.35,5008.05").Replace(next("08/01/2026", "08/14/2026"))))
+	n := d.run(0)
+	require.NotEqual(t, "posted", n.State)
+	require.Equal(t, []string{"net pay of Ann Ames is three times the usual or more"}, n.Unusual)
+	require.Equal(t, 2, n.Clean)
+}
+
+const planRows = `Provider: Pellan Payroll Bureau
+Pay period: 07/01/2026 to 07/31/2026
+Check date: 07/31/2026
+,,,Earnings,Deductions,Employer contributions,
+Employee,Employee no,Dept,Regular,Health plan,Health plan share,Net pay
+Ann Ames,1,Floor,1000.00,60.00,140.00,940.00
+Bo Bird,2,Floor,1200.00,60.00,140.00,1140.00
+Report total,,,2200.00,120.00,280.00,2080.00
+`
+
+const carrierBill = `Larkmead Health Cover
+Invoice no: H-77
+Invoice date: 07/25/2026
+Coverage month: July 2026
+Member,Premium
+"AMES, ANN",200.00
+"BIRD, BO",200.00
+"DREW, DOT",200.00
+Total,600.00
+`
+
+func planDesk(t *testing.T, with string) *desk {
+	d := newDesk(t)
+	d.take(d.bring("chart", "chart.csv", payChart+"2260,Health plan owed,Liability,payroll liability,\n6040,Health plan cost,Expense,payroll expense,employer benefits\n"))
+	for role, name := range map[string]string{"payroll tax liability": "Payroll taxes owed", "employee deductions": "Health plan owed", "wages": "Yard wages", "officer pay": "Officer pay", "employer tax": "Employer tax", "employer benefits": "Health plan cost"} {
+		_, err := d.GiveRoles(d.ctx, d.who, d.client, []app.RoleGift{{Role: role, AccountID: d.account(name)}})
+		require.NoError(t, err)
+	}
+	d.take(d.bring("payroll-register", "july.csv", planRows))
+	_, err := d.AcceptPay(d.ctx, d.who, d.client, 0.5)
+	require.NoError(t, err)
+	v := d.run(0)
+	r := app.PayRules{Shape: "clearing", TaxWith: "run", Expected: true, BankID: d.account("Estuary Bank"), Benefits: map[int64]string{}}
+	for _, i := range d.payroll().Items {
+		if i.Name == "Health plan share" {
+			r.Benefits[i.ID] = with
+		}
+	}
+	require.NoError(t, d.SetPayRules(d.ctx, d.who, d.client, v.Source, r))
+	d.post(v.ID)
+	return d
+}
+
+// 600.00 is billed, 400.00 are in the run: Dot, 200.00, is on the bill and not on
+// the payroll. Accrued, her 200.00 stay as a debit on the liability; by the bill
+// they are expense beyond the employer's 280.00.
+func TestACarriersBillAgainstThePayroll(t *testing.T) {
+	for with, want := range map[string]struct{ owed, cost money.Amount }{"run": {200_00, 280_00}, "draw": {0, 480_00}} {
+		d := planDesk(t, with)
+		d.take(d.bring("pay-bill", "bill.csv", carrierBill))
+		bs, err := d.GetBills(d.ctx, d.who, d.client)
+		require.NoError(t, err)
+		b := bs[0]
+		require.Equal(t, "carrier", b.Kind)
+		require.Equal(t, "Larkmead Health Cover", b.Party)
+		require.Equal(t, "2026-07", b.Month)
+		require.Equal(t, money.Amount(600_00), b.Total)
+		require.Equal(t, money.Amount(120_00), b.Deducted)
+		require.Equal(t, money.Amount(280_00), b.Contributed)
+		require.Equal(t, []app.PayGap{{"DREW, DOT is on the bill and not on the payroll", 200_00}}, b.Gaps)
+		require.Equal(t, "ready", b.State, "%v", b.Blocks)
+		_, err = d.PostBill(d.ctx, d.who, d.client, b.ID)
+		require.NoError(t, err)
+		_, err = d.PostBill(d.ctx, d.who, d.client, b.ID)
+		require.ErrorContains(t, err, "posted already")
+		require.Equal(t, want.owed, d.balance("Health plan owed"), with)
+		require.Equal(t, want.cost, d.balance("Health plan cost"), with)
+		require.Equal(t, with == "draw", d.proof("pay-owed").Holds, "%s: a debit of 200.00 is left where the run accrued", with)
+		require.Equal(t, with == "run", d.proof("pay-share").Holds, "%s: Dot's 200.00 are no employer's share of anybody", with)
+		for _, key := range []string{"ledger-balances", "lines-traced", "posted-once"} {
+			require.True(t, d.proof(key).Holds, key)
+		}
+	}
+}
+
+func TestABillThatDoesNotAddUpIsHeld(t *testing.T) {
+	d := planDesk(t, "run")
+	b := d.bring("pay-bill", "bill.csv", strings.Replace(carrierBill, "Total,600.00", "Total,650.00", 1))
+	found := false
+	for _, f := range b.Reading.Findings {
+		if f.Code == "printed-total-differs" {
+			found = true
+			require.Equal(t, "the bill prints a total of 650.00, its lines add up to 600.00", f.Message)
+		}
+	}
+	require.True(t, found)
+	d.take(d.bring("pay-bill", "one.csv", carrierBill))
+	again := d.bring("pay-bill", "again.csv", carrierBill+"\n")
+	_, err := d.TakeIn(d.ctx, d.who, d.client, again.ID, app.Taking{})
+	require.ErrorContains(t, err, "is here already, from one.csv")
+}
+
+func TestAProvidersInvoiceIsTheFeeDrawn(t *testing.T) {
+	d, _ := readyDesk(t)
+	v := d.run(0)
+	require.NoError(t, d.Draw(d.ctx, d.who, d.client, v.ID, app.SetDraw{Kind: "fee", Day: "2026-07-17", Amount: 98_40}))
+	d.take(d.bring("pay-bill", "fee.csv", "Provider: Pellan Payroll Bureau\nInvoice no: 5512\nInvoice date: 07/16/2026\nService,Quantity,Amount\nBase fee,1,60.00\nPer check,12,36.40\nTotal,,96.40\n"))
+	bs, err := d.GetBills(d.ctx, d.who, d.client)
+	require.NoError(t, err)
+	require.Equal(t, "fee", bs[0].Kind)
+	require.Equal(t, v.ID, bs[0].RunID)
+	require.Equal(t, money.Amount(98_40), *bs[0].Drawn)
+	tie := d.tie(d.run(0), "fee")
+	require.False(t, tie.Holds)
+	require.Equal(t, money.Amount(-2_00), tie.Difference)
+	_, err = d.PostBill(d.ctx, d.who, d.client, bs[0].ID)
+	require.ErrorContains(t, err, "compared with its draw")
+	d.post(v.ID)
+	require.Equal(t, money.Amount(98_40), d.balance("Payroll service fees"), "the bank's amount wins")
+}
+
+// A run typed from paper has the same ties, and is a file like any other.
+func TestATypedRun(t *testing.T) {
+	d, _ := readyDesk(t)
+	d.post(d.run(0).ID)
+	ids := map[string]int64{}
+	for _, i := range d.payroll().Items {
+		ids[i.Section+"/"+i.Name] = i.ID
+	}
+	p := app.TypedPaper{What: "run", Source: d.run(0).Source, Provider: "Pellan Payroll Bureau", Check: "2026-07-31", From: "2026-07-16", To: "2026-07-31", Rows: []app.TypedRow{{
+		Employee: "Ann Ames", EmployeeID: "1", Group: "Floor", Amounts: map[int64]money.Amount{ids["Earnings/Regular"]: 1000_00, ids["Withheld/Federal income tax"]: 80_00, ids["Withheld/Social security"]: 62_00, ids["Withheld/Medicare"]: 14_50, ids["Employer taxes/Social security"]: 62_00, ids["Employer taxes/Medicare"]: 14_50, ids["Net pay/Net pay"]: 843_50},
+	}}, Totals: map[int64]money.Amount{ids["Earnings/Regular"]: 1000_00, ids["Net pay/Net pay"]: 843_50}}
+	b, err := d.TypePaper(d.ctx, d.who, d.client, p)
+	require.NoError(t, err)
+	require.Equal(t, "typed run of 31 Jul 2026.csv", b.Name)
+	v := d.run(0)
+	require.Equal(t, "2026-07-31", v.Check)
+	require.Equal(t, "ready", v.State, v.Words)
+	require.True(t, d.tie(v, "employees").Holds)
+	require.Equal(t, money.Amount(1000_00), v.Gross)
+	require.Len(t, d.payroll().Items, len(ids), "laid like the last one: no item is new")
+	_, err = d.TypePaper(d.ctx, d.who, d.client, p)
+	require.ErrorContains(t, err, "same content")
+	p.Check = "2026-08-14"
+	p.Totals[ids["Net pay/Net pay"]] = 843_00
+	_, err = d.TypePaper(d.ctx, d.who, d.client, p)
+	require.NoError(t, err)
+	require.False(t, d.tie(d.run(0), "employees").Holds)
+}
+
+func TestAProviderThatIsConnected(t *testing.T) {
+	d := newDesk(t)
+	d.take(d.bring("chart", "chart.csv", payChart))
+	there := standins.DemoPayroll()
+	srv := httptest.NewServer(there)
+	t.Cleanup(srv.Close)
+	tell := func(body string) {
+		t.Helper()
+		res, err := http.Post(srv.URL+"/tell", "application/json", strings.NewReader(body))
+		require.NoError(t, err)
+		_ = res.Body.Close()
+		require.Equal(t, http.StatusNoContent, res.StatusCode)
+	}
+	_, err := d.LookAtProvider(d.ctx, d.who, d.client, srv.URL)
+	require.ErrorContains(t, err, "nothing outside is set up")
+	d.Providers, d.LedgerConsent = []string{srv.URL}, "demo-consent"
+	tell(`{"company": {"id": "emp-4410", "legal_name": "Tern Wharf Marina LLC", "currency": "USD"}}`)
+	look, err := d.LookAtProvider(d.ctx, d.who, d.client, srv.URL)
+	require.NoError(t, err)
+	require.Equal(t, []string{"its legal name is Tern Wharf Marina LLC"}, look.Differs)
+	until := d.Now().AddDate(0, 1, 0).Format("2006-01-02")
+	_, err = d.ConnectProvider(d.ctx, d.who, d.client, srv.URL, look.Company.ID, until, "2026-07-01", false)
+	require.ErrorContains(t, err, "does not agree")
+	_, err = d.ConnectProvider(d.ctx, d.who, d.client, srv.URL, look.Company.ID, until, "2026-06-01", true)
+	require.ErrorContains(t, err, "from the opening day on")
+	tell(`{"company": {"id": "emp-4410", "legal_name": "Heron Slip Boatyard LLC", "currency": "USD"}}`)
+	link, err := d.ConnectProvider(d.ctx, d.who, d.client, srv.URL, "emp-4410", until, "2026-07-01", false)
+	require.NoError(t, err)
+
+	tell(`{"fail": 1}`)
+	_, err = d.PullRuns(d.ctx, d.who, d.client, link.ID, "")
+	require.ErrorContains(t, err, "nothing was changed")
+	got, err := d.PullRuns(d.ctx, d.who, d.client, link.ID, "")
+	require.NoError(t, err)
+	require.Len(t, got.Taken, 2)
+	require.Equal(t, 2, got.Before, "never one before the start day unasked")
+	got, err = d.PullRuns(d.ctx, d.who, d.client, link.ID, "")
+	require.NoError(t, err)
+	require.Equal(t, 2, got.Same, "the same run twice changes nothing")
+	require.Len(t, d.payroll().Runs, 2)
+	require.Len(t, d.payroll().Items, 7)
+	got, err = d.PullRuns(d.ctx, d.who, d.client, link.ID, "run-2026-06-30")
+	require.NoError(t, err)
+	require.Len(t, got.Taken, 1)
+	require.Equal(t, "early", d.payroll().Runs[2].State, "brought on request, and not posted unasked")
+
+	tell(`{"rename": {"id": "e1", "name": "Hourly pay"}, "run": "2026-08-14"}`)
+	_, err = d.PullRuns(d.ctx, d.who, d.client, link.ID, "")
+	require.NoError(t, err)
+	require.Len(t, d.payroll().Items, 7, "a renamed item is the same item")
+	require.Equal(t, "Hourly pay", d.payroll().Items[0].Name)
+
+	tell(`{"correct": {"id": "run-2026-07-31", "by": "10.00"}}`)
+	got, err = d.PullRuns(d.ctx, d.who, d.client, link.ID, "")
+	require.NoError(t, err)
+	require.Len(t, got.Sheet, 1, "a late correction waits for a look")
+	require.Contains(t, got.Sheet[0], "take it in as its correction")
+
+	tell(`{"company": {"id": "emp-9999", "legal_name": "Somebody Else", "currency": "USD"}}`)
+	_, err = d.PullRuns(d.ctx, d.who, d.client, link.ID, "")
+	require.ErrorContains(t, err, "answers for Somebody Else now")
+}
+
+// A person without the right walks everything that answers with figures: the
+// officer's 2,000.00, what is left of a total without it, and nobody's net appear
+// nowhere.
+func TestNobodysPayIsDisclosed(t *testing.T) {
+	d, _ := readyDesk(t)
+	v := d.run(0)
+	unit := d.post(v.ID)
+	id, err := d.AddPerson(d.ctx, d.who.Person.FirmID, app.NewPerson{Email: "clerk@example.com", Name: "C K", Role: "bookkeeper", Password: "long enough"})
+	require.NoError(t, err)
+	clerk, err := d.SignIn(d.ctx, "clerk@example.com", "long enough")
+	require.NoError(t, err)
+	require.NoError(t, d.GiveRole(d.ctx, d.who, d.client, id, "bookkeeper"))
+	// Cy's pay, net and taxes; Ann's and Bo's pay and net; wages and Regular less Cy.
+	secret := []string{"2000.00", "1547.00", "2,000.00", "1,547.00", "793.50", "1080.55", "2300.00", "2,300.00", "2200.00", "1200.00"}
+	walk := func(name string, v any, err error) {
+		t.Helper()
+		require.NoError(t, err, name)
+		raw, err := json.Marshal(v)
+		require.NoError(t, err)
+		for _, s := range secret {
+			require.NotContains(t, string(raw), `"`+s+`"`, "%s discloses %s", name, s)
+			require.NotContains(t, string(raw), " "+s, "%s discloses %s", name, s)
+		}
+	}
+	host := d.account("Yard wages")
+	officer := d.account("Officer pay")
+	p, err := d.GetPayroll(d.ctx, clerk, d.client)
+	walk("payroll", p, err)
+	r, err := d.GetRun(d.ctx, clerk, d.client, v.ID)
+	walk("run", r, err)
+	require.NotEmpty(t, r.Entries)
+	tb, err := d.GetTrialBalance(d.ctx, clerk, d.client, "")
+	walk("trial balance", tb, err)
+	require.Equal(t, tb.Debit, tb.Credit)
+	require.Contains(t, fmt.Sprint(tb), "with pay that is hidden from you")
+	st, err := d.GetStatement(d.ctx, clerk, d.client, "income-statement", "2026-07-31", "nothing")
+	walk("income statement", st, err)
+	reg, err := d.GetRegister(d.ctx, clerk, d.client, host, false)
+	walk("register", reg, err)
+	require.Equal(t, money.Amount(4300_00), reg.Balance)
+	_, err = d.GetRegister(d.ctx, clerk, d.client, officer, false)
+	require.ErrorContains(t, err, "fewer than three people")
+	u, err := d.GetUnit(d.ctx, clerk, d.client, unit)
+	walk("unit", u, err)
+	ch, err := d.GetChart(d.ctx, clerk, d.client)
+	walk("chart", ch, err)
+	for _, a := range []int64{host, officer} {
+		_, err = d.WhyOf(d.ctx, clerk, d.client, 0, 0, 0, 0, a)
+		require.ErrorContains(t, err, "fewer than three people")
+	}
+	for _, what := range []string{"journal", "saft", "bundle"} {
+		_, err = d.MayExport(d.ctx, clerk, d.client, what)
+		require.ErrorContains(t, err, "fewer than three people", what)
+	}
+	var out bytes.Buffer
+	require.NoError(t, d.Export(d.ctx, clerk, d.client, "trial-balance", "csv", &out))
+	walk("exported balances", strings.Split(out.String(), ","), nil)
+	f, err := d.GetPayForms(d.ctx, clerk, d.client, 2026, 3)
+	walk("forms", f, err)
+	h, err := d.History(d.ctx, clerk, d.client, "", 0, 0)
+	walk("history", h, err)
+	// Whoever may see pay sees all of it.
+	full, err := d.GetTrialBalance(d.ctx, d.who, d.client, "")
+	require.NoError(t, err)
+	require.Contains(t, fmt.Sprint(full), "Officer pay")
+}
+
+// What a register does not say can be said, and what it says wrongly corrected.
+func TestARunIsToldWhatItsFileDoesNotSay(t *testing.T) {
+	d, _ := readyDesk(t)
+	first := d.run(0)
+	say := func(s app.RunSaid) error { return d.SayRun(d.ctx, d.who, d.client, first.ID, s) }
+	require.ErrorContains(t, say(app.RunSaid{Check: "15 July"}), "is not a date")
+	require.ErrorContains(t, say(app.RunSaid{From: "2026-07-16"}), "before it begins")
+	require.NoError(t, say(app.RunSaid{Check: "2026-07-17", Kind: "bonus"}))
+	v := d.run(0)
+	require.Equal(t, "2026-07-17", v.Check)
+	require.Equal(t, "bonus", v.Kind)
+	require.Equal(t, "2026-07-01", v.From, "what is not said stays")
+
+	// Without a check date nothing is posted; a second run cannot be told to be the first.
+	b := d.bring("payroll-register", "later.csv", strings.NewReplacer("Check date: 07/15/2026\n", "", "07/01/2026", "07/16/2026", "07/15/2026", "07/31/2026").Replace(july15))
+	d.take(b)
+	var later app.RunView
+	for n := range d.payroll().Runs {
+		if x := d.run(n); x.ID != first.ID {
+			later = x
+		}
+	}
+	require.Equal(t, "no check date", later.Words)
+	_, err := d.PostRun(d.ctx, d.who, d.client, later.ID)
+	require.ErrorContains(t, err, "does not say its check date")
+	err = d.SayRun(d.ctx, d.who, d.client, later.ID, app.RunSaid{Check: "2026-07-17", From: "2026-07-01", To: "2026-07-15", Kind: "bonus"})
+	require.ErrorContains(t, err, "is here already, from july15.csv")
+	require.NoError(t, d.SayRun(d.ctx, d.who, d.client, later.ID, app.RunSaid{Check: "2026-07-31"}))
+	d.post(later.ID)
+	require.ErrorContains(t, d.SayRun(d.ctx, d.who, d.client, later.ID, app.RunSaid{Kind: "regular"}), "posted")
+}
+
+// The provider's own form lies beside ours; a box that the form does not have is
+// refused, and a figure can be taken away again.
+func TestTheProvidersFormBesideOurs(t *testing.T) {
+	d, _ := readyDesk(t)
+	a := money.Amount(499_00)
+	require.NoError(t, d.SayForm(d.ctx, d.who, d.client, app.FormFigure{Form: "941", Year: 2026, Quarter: 3, Box: "3", Amount: &a}))
+	line := func(quarter int) app.FormBox {
+		f, err := d.GetPayForms(d.ctx, d.who, d.client, 2026, quarter)
+		require.NoError(t, err)
+		for _, b := range f.F941 {
+			if b.Box == "3" {
+				return b
+			}
+		}
+		t.Fatal("no line 3")
+		return app.FormBox{}
+	}
+	require.Equal(t, money.Amount(500_00), line(3).Amount)
+	require.Equal(t, money.Amount(1_00), *line(3).Off)
+	require.Nil(t, line(2).Theirs, "a quarter has its own form")
+	require.ErrorContains(t, d.SayForm(d.ctx, d.who, d.client, app.FormFigure{Form: "941", Year: 2026, Quarter: 3, Box: "99", Amount: &a}), `has no "99"`)
+	require.NoError(t, d.SayForm(d.ctx, d.who, d.client, app.FormFigure{Form: "941", Year: 2026, Quarter: 3, Box: "3"}))
+	require.Nil(t, line(3).Theirs)
+}
+
+// What payroll posted goes through the bundle with its rows and proofs.
+func TestPostedPayrollInTheBundle(t *testing.T) {
+	d, _ := readyDesk(t)
+	d.post(d.run(0).ID)
+	var out bytes.Buffer
+	require.NoError(t, d.ExportBundle(d.ctx, d.who, d.client, &out))
+	c, err := d.ImportBundle(d.ctx, d.who, out.Bytes(), "The same again")
+	require.NoError(t, err)
+	d.client = c.ID
+	require.Equal(t, money.Amount(2300_00), d.balance("Yard wages"))
+	require.Equal(t, money.Amount(2000_00), d.balance("Officer pay"))
+	require.Equal(t, money.Amount(-4578_95), d.balance("Estuary Bank"))
+	for _, k := range []string{"ledger-balances", "lines-traced", "posted-once", "balances-recomputed"} {
+		require.True(t, d.proof(k).Holds, k)
+	}
+}

@@ -1,0 +1,365 @@
+package app
+
+import (
+	"cmp"
+	"context"
+	"encoding/json"
+	"slices"
+	"time"
+
+	"coatrack/internal/core/ledger"
+	"coatrack/internal/core/money"
+	"coatrack/internal/core/payroll"
+	"coatrack/internal/store"
+)
+
+// PayLabel is the kind of label that a provider's pay items are.
+const PayLabel = "pay item"
+
+// PayRules are a provider's settings.
+type PayRules struct {
+	Shape    string           `json:"shape" enum:"draws,clearing,checks" doc:"one entry per bank draw, one accrual through clearing, or one entry per employee"`
+	TaxWith  string           `json:"tax_with" enum:"run,draw" doc:"employer tax: accrued with the run, or expensed when drawn"`
+	PeriodTo bool             `json:"period_end" doc:"the run belongs to the period's end instead of the check date"`
+	Benefits map[int64]string `json:"benefits,omitempty" doc:"pay item → run (accrued with it) or draw (only when the bill comes)"`
+	BankID   int64            `json:"bank_id" doc:"the account that draws and checks are paid from"`
+	Payee    string           `json:"payee" doc:"printed name of the provider"`
+	Collects string           `json:"collects,omitempty" doc:"payee of the tax draw, if another"`
+	After    int              `json:"after,omitempty" minimum:"0" maximum:"99" doc:"0: every run is held for a look; n: after n clean runs a clean one posts by itself"`
+	Expected bool             `json:"expected" doc:"draws not seen on a statement yet are posted as expected"`
+}
+
+// core are the rules as far as they decide what a run needs.
+func (r PayRules) core() payroll.Rules {
+	return payroll.Rules{Shape: r.Shape, TaxWith: r.TaxWith, Benefits: r.Benefits}
+}
+
+func (t *Tx) payRules(source string) (PayRules, error) {
+	out := PayRules{Shape: payroll.ByClearing, TaxWith: payroll.WithRun, Expected: true}
+	raw, err := t.ledgerChoice("payroll:" + source)
+	if err != nil || raw == "" {
+		return out, err
+	}
+	return out, json.Unmarshal([]byte(raw), &out)
+}
+
+// SetPayRules settles how a provider's runs are posted; what is posted stays as
+// it was posted.
+func (a *App) SetPayRules(ctx context.Context, who Who, ledgerID int64, source string, r PayRules) error {
+	return a.in(ctx, who, ledgerID, Write, func(t *Tx) error {
+		if _, err := t.Lock(); err != nil {
+			return err
+		}
+		was, err := t.payRules(source)
+		if err != nil {
+			return err
+		}
+		if r.BankID != 0 {
+			var acc store.Account
+			if err := t.Where("ledger_id = ? and id = ?", t.Ledger, r.BankID).Take(&acc).Error; err != nil {
+				return fail(Invalid, "no-such-account", "that account is not in this chart")
+			}
+			if acc.Sort != "bank" || !acc.Active {
+				return fail(Invalid, "not-a-bank", "%s is not an active bank account; draws leave a bank", acc.Core().Label())
+			}
+		}
+		if err := t.Exec(`insert into ledger_choice (ledger_id, key, value, person_id) values (?, ?, ?, ?) on conflict (ledger_id, key) do update set value = excluded.value, person_id = excluded.person_id, at = now()`, t.Ledger, "payroll:"+source, string(mustJSON(r)), who.Person.ID).Error; err != nil {
+			return err
+		}
+		return t.record("payroll settings", "client", t.Ledger, was, r)
+	})
+}
+
+// seesPay says whether the person may see names with pay.
+func (t *Tx) seesPay() (bool, error) {
+	if t.Role == "owner" {
+		return true, nil
+	}
+	var m []store.LedgerMember
+	if err := t.Where("ledger_id = ? and person_id = ?", t.Ledger, t.Who.Person.ID).Find(&m).Error; err != nil {
+		return false, err
+	}
+	return len(m) > 0 && m[0].SeesPay, nil
+}
+
+type payItemRow struct {
+	LabelID  int64
+	Name     string
+	Code     string
+	Section  string
+	Source   string
+	Kind     string
+	Sure     bool
+	Why      string
+	Position int
+	Feeds    *string
+	Version  int64
+}
+
+func (p payItemRow) core() payroll.Item {
+	i := payroll.Item{LabelID: p.LabelID, Code: p.Code, Name: p.Name}
+	if p.Sure {
+		i.Kind = payroll.Kind(p.Kind)
+	}
+	return i
+}
+
+// feeds are the boxes that an item feeds in a year: what a person said, else as
+// its kind does.
+func (p payItemRow) feeds(year int) []payroll.Feed {
+	if p.Feeds != nil {
+		var f []payroll.Feed
+		_ = json.Unmarshal([]byte(*p.Feeds), &f)
+		return f
+	}
+	s, _ := payroll.SpecOf(payroll.Kind(p.Kind))
+	return s.FeedsIn(year)
+}
+
+// payItems lists a source's items from gross to net, in the order they were seen.
+func (t *Tx) payItems(source string) ([]payItemRow, error) {
+	var ps []payItemRow
+	err := t.Raw(`select p.label_id, l.name, l.number as code, l.section, l.source, p.kind, p.sure, p.why, p.position, p.feeds::text as feeds, p.version
+		from pay_item p join label l on l.ledger_id = p.ledger_id and l.id = p.label_id where p.ledger_id = ? and (? = '' or l.source = ?) order by p.position, p.label_id`, t.Ledger, source, source).Scan(&ps).Error
+	order := func(p payItemRow) int {
+		s, ok := payroll.SpecOf(payroll.Kind(p.Kind))
+		if !ok {
+			return -1
+		}
+		return slices.Index(payroll.Sections, s.Section)
+	}
+	slices.SortStableFunc(ps, func(a, b payItemRow) int { return cmp.Compare(order(a), order(b)) })
+	return ps, err
+}
+
+type payRunRow struct {
+	ID         int64
+	Source     string
+	BatchID    int64
+	Prior      bool
+	Provider   string
+	Company    string
+	PeriodFrom *time.Time
+	PeriodTo   *time.Time
+	CheckDate  *time.Time
+	OutsideID  string
+	Kind       string
+	People     int
+	Controls   string
+	Checks     string
+	Version    int64
+	Reading    int
+	State      string
+	BatchName  string
+	Unit       int64
+
+	Replaces     *int64
+	Superseded   bool
+	JoinedBatch  *int64
+	JoinedName   string
+	Joined       string
+	Answers      string
+	OfficerShare string
+	ToDate       string
+	Sums         *string
+	TaxTies      string
+	PostedRules  *string
+}
+
+// runSums are a run's amounts by item and group, kept when it is taken in.
+type runSums struct {
+	Cells []sumCell      `json:"cells"`
+	Sizes map[string]int `json:"sizes"` // people by group
+}
+
+type sumCell struct {
+	Label  int64        `json:"label"`
+	Group  string       `json:"group,omitempty"`
+	Amount money.Amount `json:"amount"`
+}
+
+// lightRuns are the runs without their employees: enough for lists, needs and every
+// tie that is not computed per employee.
+func (t *Tx) lightRuns(rs []payRunRow, items []payItemRow) (map[int64]*payroll.Run, map[string]int, error) {
+	out := map[int64]*payroll.Run{}
+	sizes := map[string]int{}
+	for _, r := range rs {
+		var s runSums
+		if r.Sums == nil {
+			facts, err := t.payFacts([]int64{r.BatchID})
+			if err != nil {
+				return nil, nil, err
+			}
+			s = sumsOf(facts[r.BatchID])
+		} else if err := json.Unmarshal([]byte(*r.Sums), &s); err != nil {
+			return nil, nil, err
+		}
+		var facts []payFact
+		for _, c := range s.Cells {
+			facts = append(facts, payFact{LabelID: c.Label, Grp: c.Group, Amount: int64(c.Amount)})
+		}
+		if !r.Superseded {
+			for g, n := range s.Sizes {
+				sizes[g] = max(sizes[g], n)
+			}
+		}
+		out[r.ID] = coreRun(r, itemsOf(items, r.Source), facts)
+	}
+	return out, sizes, nil
+}
+
+// sumsOf adds facts up by item and group, in the order in which they stand.
+func sumsOf(facts []payFact) runSums {
+	s := runSums{Cells: []sumCell{}, Sizes: map[string]int{}}
+	type key struct {
+		label int64
+		group string
+	}
+	at := map[key]int{}
+	who := map[string]map[int64]bool{}
+	for _, f := range facts {
+		k := key{f.LabelID, f.Grp}
+		n, ok := at[k]
+		if !ok {
+			n = len(s.Cells)
+			at[k] = n
+			s.Cells = append(s.Cells, sumCell{Label: f.LabelID, Group: f.Grp})
+		}
+		s.Cells[n].Amount += money.Amount(f.Amount)
+		if who[f.Grp] == nil {
+			who[f.Grp] = map[int64]bool{}
+		}
+		who[f.Grp][f.Employee] = true
+	}
+	for g, m := range who {
+		s.Sizes[g] = len(m)
+	}
+	return s
+}
+
+func (r payRunRow) head() payroll.Head {
+	return payroll.Head{Provider: r.Provider, Company: r.Company, From: coreDayOf(r.PeriodFrom), To: coreDayOf(r.PeriodTo), Check: coreDayOf(r.CheckDate), RunID: r.OutsideID, Kind: r.Kind}
+}
+
+func coreDayOf(t *time.Time) ledger.Day {
+	if t == nil {
+		return ""
+	}
+	return ledger.Day(t.Format("2006-01-02"))
+}
+
+type control struct {
+	Label  int64        `json:"label"`
+	Amount money.Amount `json:"amount"`
+}
+
+type paperCheck struct {
+	Employee int64        `json:"employee"`
+	Number   string       `json:"number"`
+	Amount   money.Amount `json:"amount"`
+}
+
+// payRuns lists the runs taken in, the latest check date first, each with its
+// living unit.
+func (t *Tx) payRuns(id int64) ([]payRunRow, error) {
+	var rs []payRunRow
+	err := t.Raw(`select r.id, r.source, r.batch_id, r.prior, r.provider, r.company, r.period_from, r.period_to, r.check_date, r.outside_id, r.kind, r.people, r.controls::text as controls, r.checks::text as checks, r.version, b.reading, b.state, b.name as batch_name,
+		r.replaces, r.joined_batch, r.joined::text as joined, r.answers::text as answers, r.officer_share::text as officer_share, r.to_date::text as to_date, r.sums::text as sums, r.tax_ties::text as tax_ties, r.posted_rules::text as posted_rules,
+		coalesce((select j.name from batch j where j.ledger_id = r.ledger_id and j.id = r.joined_batch), '') as joined_name,
+		exists (select 1 from pay_run x join batch xb on xb.ledger_id = x.ledger_id and xb.id = x.batch_id and xb.state = 'taken' where x.ledger_id = r.ledger_id and x.replaces = r.id) as superseded,
+		coalesce((select u.id from unit u where u.ledger_id = r.ledger_id and u.batch_id = r.batch_id and u.area = 'payroll' and u.purpose = 'run' and u.reverses_unit is null and not exists (select 1 from unit x where x.ledger_id = u.ledger_id and x.reverses_unit = u.id) limit 1), 0) as unit
+		from pay_run r join batch b on b.ledger_id = r.ledger_id and b.id = r.batch_id where r.ledger_id = ? and b.state = 'taken' and (? = 0 or r.id = ?) order by r.check_date desc nulls first, r.id desc`, t.Ledger, id, id).Scan(&rs).Error
+	return rs, err
+}
+
+type payFact struct {
+	ID       int64
+	BatchID  int64
+	Reading  int
+	LabelID  int64
+	Amount   int64
+	Record   int
+	Employee int64
+	Grp      string
+	Officer  bool
+}
+
+// payFacts loads the amounts of runs.
+func (t *Tx) payFacts(batches []int64) (map[int64][]payFact, error) {
+	var fs []payFact
+	if len(batches) == 0 {
+		return nil, nil
+	}
+	err := t.Raw(`select f.id, f.batch_id, f.reading, f.label_id, f.amount, f.record, coalesce((f.dims->>'employee')::bigint, 0) as employee, coalesce(f.dims->>'group', '') as grp
+		from fact f join batch b on b.ledger_id = f.ledger_id and b.id = f.batch_id and b.reading = f.reading where f.ledger_id = ? and f.batch_id in ? order by f.record, f.id`, t.Ledger, batches).Scan(&fs).Error
+	out := map[int64][]payFact{}
+	for _, f := range fs {
+		out[f.BatchID] = append(out[f.BatchID], f)
+	}
+	return out, err
+}
+
+// coreRun builds the core's run: amounts turned into their item's own direction.
+func coreRun(r payRunRow, items []payItemRow, facts []payFact) *payroll.Run {
+	out := &payroll.Run{Head: r.head(), People: r.People, Controls: map[int64]money.Amount{}}
+	section := map[int64]payroll.Section{}
+	seen := map[int64]bool{}
+	for _, f := range facts {
+		seen[f.LabelID] = true
+	}
+	for _, p := range items {
+		out.Items = append(out.Items, p.core())
+		if s, ok := payroll.SpecOf(payroll.Kind(p.Kind)); ok {
+			section[p.LabelID] = s.Section
+		}
+	}
+	sums := map[payroll.Section]money.Amount{}
+	for _, f := range facts {
+		sums[section[f.LabelID]] += money.Amount(f.Amount)
+	}
+	turn := payroll.Signs(sums)
+	out.Turned = map[int64]bool{}
+	for label, s := range section {
+		out.Turned[label] = turn[s] && s != ""
+	}
+	share := map[int64]money.Amount{}
+	var shares []control
+	_ = json.Unmarshal([]byte(r.OfficerShare), &shares)
+	for _, c := range shares {
+		share[c.Label] = c.Amount
+	}
+	for _, f := range facts {
+		a := money.Amount(f.Amount)
+		if turn[section[f.LabelID]] && section[f.LabelID] != "" {
+			a = -a
+		}
+		if part := min(share[f.LabelID], a); part > 0 && f.Employee == 0 {
+			out.Cells = append(out.Cells, payroll.Cell{FactID: f.ID, ItemID: f.LabelID, Group: payroll.Officers, Amount: part})
+			share[f.LabelID] -= part
+			if a -= part; a == 0 {
+				continue
+			}
+		}
+		out.Cells = append(out.Cells, payroll.Cell{FactID: f.ID, ItemID: f.LabelID, Employee: f.Employee, Group: f.Grp, Amount: a})
+	}
+	for _, x := range []struct {
+		json string
+		at   *map[int64]money.Amount
+	}{{r.Controls, &out.Controls}, {r.Joined, &out.Summary}, {r.ToDate, &out.ToDate}} {
+		*x.at = map[int64]money.Amount{}
+		var cs []control
+		_ = json.Unmarshal([]byte(x.json), &cs)
+		for _, c := range cs {
+			if turn[section[c.Label]] {
+				c.Amount = -c.Amount
+			}
+			(*x.at)[c.Label] += c.Amount
+		}
+	}
+	var ks []paperCheck
+	_ = json.Unmarshal([]byte(r.Checks), &ks)
+	for _, k := range ks {
+		out.Checks = append(out.Checks, payroll.PaperCheck{Employee: k.Employee, Number: k.Number, Amount: k.Amount})
+	}
+	return out
+}

@@ -1,0 +1,269 @@
+package app
+
+import (
+	"cmp"
+	"encoding/json"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"coatrack/internal/core/ledger"
+	"coatrack/internal/core/money"
+	"coatrack/internal/core/opening"
+	"coatrack/internal/core/payroll"
+	"coatrack/internal/core/table"
+	"coatrack/internal/store"
+)
+
+// takeRegister makes a run of a register: employees, items, facts. A run that is
+// there already (provider, company, check date, period, kind, id) is refused.
+func (t *Tx) takeRegister(b *store.Batch, r *table.Reading, rows []table.Row, corrects int64) error {
+	f := r.Run
+	if f == nil {
+		return fail(Invalid, "no-register", "%s holds no pay", b.Name)
+	}
+	if len(opening.CompanyFindings(table.Title{Company: f.Company}, t.names())) > 0 {
+		var ok []string
+		_ = json.Unmarshal(b.Confirmed, &ok)
+		if !slices.Contains(ok, "other-company") {
+			return fail(Conflict, "other-company", "the register is of %s, this client is %s; confirm it on the sheet if it is theirs", f.Company, t.Client.Name)
+		}
+	}
+	prior := b.Purpose == string(table.AsToDate)
+	day := f.Check
+	if day == "" {
+		day = f.To
+	}
+	if day == "" {
+		day = string(t.Client.Opening().Before())
+	}
+	check, from, to := dayPtr(f.Check), dayPtr(f.From), dayPtr(f.To)
+	head := payroll.Head{Provider: f.Provider, Company: f.Company, From: coreDayOf(from), To: coreDayOf(to), Check: coreDayOf(check), RunID: f.RunID, Kind: f.Kind}
+	others, err := t.payRuns(0)
+	if err != nil {
+		return err
+	}
+	var same *payRunRow
+	for k, o := range others {
+		if !prior && !o.Prior && !o.Superseded && o.BatchID != b.ID && f.Check != "" && o.Source == b.Source && o.head().Identity() == head.Identity() {
+			same = &others[k]
+		}
+	}
+	summary := f.Shape == "summary"
+	switch {
+	case same == nil:
+	case summary && same.People > 0:
+		return t.joinSummary(b, r, rows, *same)
+	case !summary && same.People == 0 && same.Unit == 0:
+		// The detail of a summary that is here: it becomes the run, and is compared.
+	case corrects != same.ID:
+		return &Error{What: Conflict, Code: "same-run", Message: fmt.Sprintf("the run paid %s is here already, from %s; if this is a corrected register, take it in as its correction: what changed is shown item by item before anything posts", ledger.Day(f.Check).Words(), same.BatchName), Detail: map[string]int64{"run": same.ID}}
+	}
+	people := map[string]int64{}
+	groups := map[int64]string{}
+	who := func(p *table.PayRow) (int64, error) {
+		key := strings.ToLower(cmp.Or(p.EmployeeID, p.Employee))
+		if key == "" {
+			return 0, nil
+		}
+		if id, ok := people[key]; ok {
+			return id, nil
+		}
+		var row struct {
+			ID      int64
+			Team    string
+			Officer bool
+		}
+		err := t.Raw(`insert into employee as e (ledger_id, source, key, number, name, team, officer) values (?, ?, ?, ?, ?, ?, ?)
+			on conflict (ledger_id, source, key) do update set name = excluded.name, team = case when excluded.team = '' then e.team else excluded.team end, officer = e.officer or excluded.officer returning id, team, officer`,
+			t.Ledger, b.Source, key, p.EmployeeID, cmp.Or(p.Employee, p.EmployeeID), strings.ToLower(p.Group), p.Officer).Scan(&row).Error
+		people[key], groups[row.ID] = row.ID, row.Team
+		if row.Officer {
+			groups[row.ID] = payroll.Officers
+		}
+		return row.ID, err
+	}
+	type named struct{ category, code, item string }
+	keys, nets := map[named]string{}, map[named]bool{}
+	label := func(c table.PayCell) store.Label {
+		n := named{c.Category, c.Code, c.Item}
+		key, ok := keys[n]
+		if !ok {
+			key = payroll.ItemKey(c.Category, c.Code, c.Item)
+			if strings.HasPrefix(b.Source, "provider ") && c.Code != "" {
+				key = "id:" + c.Code // a connected provider's items have ids, which stay when a name changes
+			}
+			k, _, _ := payroll.Guess(c.Category, c.Code, c.Item)
+			keys[n], nets[n] = key, k == payroll.Net
+		}
+		return store.Label{Source: b.Source, Kind: PayLabel, Key: key, Number: c.Code, Name: c.Item, Section: c.Category}
+	}
+	var facts []store.NewFact
+	toDate := map[string]money.Amount{}
+	type paper struct {
+		employee int64
+		number   string
+		net      money.Amount
+	}
+	var papers []paper
+	order := []store.Label{}
+	seen := map[string]bool{}
+	type tally struct {
+		key, group string
+		employee   int64
+		amount     money.Amount
+	}
+	var tallies []tally
+	for _, row := range rows {
+		id, err := who(row.Pay)
+		if err != nil {
+			return err
+		}
+		dims := map[string]string{}
+		if id != 0 {
+			dims["employee"] = fmt.Sprint(id)
+			if g := groups[id]; g != "" {
+				dims["group"] = g
+			}
+		} else if row.Pay.Group != "" {
+			dims["group"] = strings.ToLower(row.Pay.Group)
+		}
+		for _, c := range row.Pay.Cells {
+			l := label(c)
+			if !seen[l.Key] {
+				seen[l.Key] = true
+				order = append(order, l)
+			}
+			tallies = append(tallies, tally{l.Key, dims["group"], id, c.Amount})
+			if c.ToDate != nil {
+				toDate[l.Key] += *c.ToDate
+			}
+			facts = append(facts, store.NewFact{Label: l, Day: day, Amount: c.Amount, Record: row.Record, Line: row.Line, Col: c.Column, Dims: mustJSON(dims)})
+			if nets[named{c.Category, c.Code, c.Item}] && row.Pay.CheckNo != "" && id != 0 {
+				papers = append(papers, paper{id, row.Pay.CheckNo, c.Amount})
+			}
+		}
+	}
+	if err := t.AddFacts(b.ID, b.Reading+1, facts); err != nil {
+		return err
+	}
+	ids := map[string]int64{}
+	var ls []store.Label
+	if err := t.Where("ledger_id = ? and source = ? and kind = ?", t.Ledger, b.Source, PayLabel).Find(&ls).Error; err != nil {
+		return err
+	}
+	for _, l := range ls {
+		ids[l.Key] = l.ID
+	}
+	for n, l := range order {
+		k, why, sure := payroll.Guess(l.Section, l.Number, l.Name)
+		if err := t.Exec(`insert into pay_item (ledger_id, label_id, kind, sure, why, position) values (?, ?, ?, ?, ?, ?) on conflict do nothing`, t.Ledger, ids[l.Key], string(k), sure, why, n).Error; err != nil {
+			return err
+		}
+	}
+	cs := []control{}
+	for _, c := range f.Controls {
+		if id := ids[label(c).Key]; id != 0 {
+			cs = append(cs, control{id, c.Amount})
+		}
+	}
+	ks := []paperCheck{}
+	for _, p := range papers {
+		ks = append(ks, paperCheck{p.employee, p.number, p.net})
+	}
+	light := make([]payFact, len(tallies))
+	for i, x := range tallies {
+		light[i] = payFact{LabelID: ids[x.key], Grp: x.group, Employee: x.employee, Amount: int64(x.amount)}
+	}
+	ys := []control{}
+	for _, l := range order {
+		if a, ok := toDate[l.Key]; ok && !prior {
+			ys = append(ys, control{ids[l.Key], a})
+		}
+	}
+	var replaces *int64
+	if same != nil && same.Unit != 0 {
+		replaces = &same.ID
+	}
+	var id int64
+	if err := t.Raw(`insert into pay_run (ledger_id, source, batch_id, prior, provider, company, period_from, period_to, check_date, outside_id, kind, people, controls, checks, to_date, sums, replaces) values (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?::jsonb, ?::jsonb, ?::jsonb, ?::jsonb, ?)
+		on conflict (ledger_id, batch_id) do update set provider = excluded.provider, company = excluded.company, period_from = excluded.period_from, period_to = excluded.period_to, check_date = excluded.check_date, outside_id = excluded.outside_id, kind = excluded.kind, people = excluded.people, controls = excluded.controls, checks = excluded.checks, to_date = excluded.to_date, sums = excluded.sums, replaces = excluded.replaces, version = pay_run.version + 1 returning id`,
+		t.Ledger, b.Source, b.ID, prior, f.Provider, f.Company, from, to, check, f.RunID, cmp.Or(f.Kind, "regular"), f.People, string(mustJSON(cs)), string(mustJSON(ks)), string(mustJSON(ys)), string(mustJSON(sumsOf(light))), replaces).Scan(&id).Error; err != nil {
+		return err
+	}
+	if same == nil || same.Unit != 0 {
+		return nil
+	}
+	return t.takePlace(id, *same, summary)
+}
+
+// takePlace lets a run take the place of one that is not posted: it gets its draws,
+// and its totals where that was the summary of the same run.
+func (t *Tx) takePlace(id int64, was payRunRow, summary bool) error {
+	if err := t.Exec(`update pay_draw set run_id = ? where ledger_id = ? and run_id = ?`, id, t.Ledger, was.ID).Error; err != nil {
+		return err
+	}
+	if err := t.Exec(`update batch set state = 'aside', version = version + 1 where ledger_id = ? and id = ?`, t.Ledger, was.BatchID).Error; err != nil {
+		return err
+	}
+	if !summary && was.People == 0 {
+		var s runSums
+		if was.Sums != nil {
+			_ = json.Unmarshal([]byte(*was.Sums), &s)
+		}
+		cs := []control{}
+		for _, c := range s.Cells {
+			cs = append(cs, control{c.Label, c.Amount})
+		}
+		if err := t.Exec(`update pay_run set joined_batch = ?, joined = ?::jsonb where ledger_id = ? and id = ?`, was.BatchID, string(mustJSON(cs)), t.Ledger, id).Error; err != nil {
+			return err
+		}
+	}
+	return t.record("run replaced", "pay run", id, map[string]any{"run": was.ID, "file": was.BatchName}, nil)
+}
+
+// joinSummary lets the summary of a run that is here join it: the two are compared,
+// and the run is posted once.
+func (t *Tx) joinSummary(b *store.Batch, r *table.Reading, rows []table.Row, run payRunRow) error {
+	var ls []store.Label
+	if err := t.Where("ledger_id = ? and source = ? and kind = ?", t.Ledger, b.Source, PayLabel).Find(&ls).Error; err != nil {
+		return err
+	}
+	ids := map[string]int64{}
+	for _, l := range ls {
+		ids[l.Key] = l.ID
+	}
+	sums := map[int64]money.Amount{}
+	cs := []control{}
+	for _, row := range rows {
+		for _, c := range row.Pay.Cells {
+			id := ids[payroll.ItemKey(c.Category, c.Code, c.Item)]
+			if id == 0 {
+				if c.Amount == 0 {
+					continue
+				}
+				return &Error{What: Conflict, Code: "summary-item", Message: fmt.Sprintf("%s of %s names %s, %s, which the run's detail from %s does not have; one of the two is of another run", b.Name, ledger.Day(r.Run.Check).Words(), c.Item, c.Amount.Plain(), run.BatchName), Detail: map[string]int64{"run": run.ID}}
+			}
+			if _, ok := sums[id]; !ok {
+				cs = append(cs, control{Label: id})
+			}
+			sums[id] += c.Amount
+		}
+	}
+	for k := range cs {
+		cs[k].Amount = sums[cs[k].Label]
+	}
+	if err := t.Exec(`update pay_run set joined_batch = ?, joined = ?::jsonb, version = version + 1 where ledger_id = ? and id = ?`, b.ID, string(mustJSON(cs)), t.Ledger, run.ID).Error; err != nil {
+		return err
+	}
+	return t.record("summary joined its run", "pay run", run.ID, nil, map[string]string{"file": b.Name})
+}
+
+func dayPtr(s string) *time.Time {
+	t, err := time.Parse("2006-01-02", s)
+	if err != nil {
+		return nil
+	}
+	return &t
+}

@@ -1,0 +1,240 @@
+package app
+
+import (
+	"cmp"
+	"context"
+	"encoding/json"
+	"fmt"
+	"slices"
+
+	"coatrack/internal/core/mapping"
+	"coatrack/internal/core/money"
+	"coatrack/internal/core/payroll"
+	"coatrack/internal/core/rulebook"
+)
+
+// RunLine is a run in the list.
+type RunLine struct {
+	ID     int64        `json:"id"`
+	Batch  int64        `json:"batch_id"`
+	File   string       `json:"file"`
+	Source string       `json:"source"`
+	Check  string       `json:"check_date"`
+	From   string       `json:"from"`
+	To     string       `json:"to"`
+	Kind   string       `json:"kind"`
+	People int          `json:"people"`
+	Gross  money.Amount `json:"gross"`
+	Net    money.Amount `json:"net"`
+	State  string       `json:"state" enum:"stopped,ready,posted,prior,early,replaced" doc:"stopped: an item has no home or a tie does not hold; early: before the opening day; replaced: a corrected register took its place"`
+	Words  string       `json:"words" doc:"what stops it"`
+	Unit   int64        `json:"unit,omitempty"`
+}
+
+// Payroll is a client's payroll: runs, items and how each provider is posted.
+type Payroll struct {
+	Runs    []RunLine           `json:"runs"`
+	Items   []PayItem           `json:"items"`
+	Counts  map[string]int      `json:"counts" doc:"needs by state; kinds that are not settled count as open"`
+	Rules   map[string]PayRules `json:"rules" doc:"by source"`
+	SeesPay bool                `json:"sees_pay"`
+	Kinds   []PayKind           `json:"kinds"`
+	Targets []Target            `json:"targets"`
+	Loose   int                 `json:"loose"`
+}
+
+// PayKind is a kind that an item can be of.
+type PayKind struct {
+	Kind    string `json:"kind"`
+	Section string `json:"section"`
+}
+
+// GetPayroll returns the payroll of a client.
+func (a *App) GetPayroll(ctx context.Context, who Who, ledgerID int64) (Payroll, error) {
+	var out Payroll
+	err := a.in(ctx, who, ledgerID, Read, func(t *Tx) (err error) { out, err = t.payrollView(); return err })
+	return out, err
+}
+
+func (t *Tx) payrollView() (Payroll, error) {
+	out := Payroll{Runs: []RunLine{}, Items: []PayItem{}, Counts: map[string]int{}, Rules: map[string]PayRules{}, Kinds: []PayKind{}, Targets: []Target{}}
+	for _, s := range payroll.Specs {
+		out.Kinds = append(out.Kinds, PayKind{string(s.Kind), string(s.Section)})
+	}
+	pay, err := t.seesPay()
+	if err != nil {
+		return out, err
+	}
+	out.SeesPay = pay
+	runs, err := t.payRuns(0)
+	if err != nil {
+		return out, err
+	}
+	items, err := t.payItems("")
+	if err != nil {
+		return out, err
+	}
+	p, err := t.payRack(items)
+	if err != nil {
+		return out, err
+	}
+	for _, x := range targetsOf(p.accounts) {
+		out.Targets = append(out.Targets, Target{x.ID, x.Number, x.Name, string(x.Kind), string(x.Sort), string(x.Role), x.Active, x.Parent, p.byID[x.ID].Pinned})
+	}
+	light, sizes, err := t.lightRuns(runs, items)
+	if err != nil {
+		return out, err
+	}
+	var cells []payroll.Cell
+	year := 0
+	for _, r := range runs {
+		if r.CheckDate != nil {
+			year = max(year, r.CheckDate.Year())
+		}
+		if _, ok := out.Rules[r.Source]; !ok {
+			if out.Rules[r.Source], err = t.payRules(r.Source); err != nil {
+				return out, err
+			}
+		}
+		run := light[r.ID]
+		if !r.Prior && !r.Superseded {
+			cells = append(cells, run.Cells...)
+		}
+		net, _ := run.Net()
+		l := RunLine{ID: r.ID, Batch: r.BatchID, File: r.BatchName, Source: r.Source, Check: string(run.Head.Check), From: string(run.Head.From), To: string(run.Head.To), Kind: r.Kind, People: r.People, Gross: run.Section(payroll.Earnings), Net: net, Unit: r.Unit}
+		switch {
+		case r.Prior:
+			l.State = "prior"
+		case r.Superseded:
+			l.State = "replaced"
+		case r.Unit != 0:
+			l.State = "posted"
+		default:
+			l.State, l.Words = t.runState(r, run, runs, payroll.Holds(run, p.resolve(run.Head.Check), out.Rules[r.Source].core()))
+		}
+		if l.State == "stopped" {
+			out.Loose++
+		}
+		out.Runs = append(out.Runs, l)
+	}
+	needs, err := t.needsOf(p, items, cells, "", pay, sizes)
+	if err != nil {
+		return out, err
+	}
+	if year == 0 {
+		year = t.Client.OpeningDay.Year()
+	}
+	for _, i := range items {
+		x := PayItem{ID: i.LabelID, Name: i.Name, Code: i.Code, Source: i.Source, Kind: i.Kind, Sure: i.Sure, Why: i.Why, Needs: needs[i.LabelID], Feeds: i.feeds(year), Said: i.Feeds != nil, Version: i.Version}
+		if s, ok := payroll.SpecOf(payroll.Kind(i.Kind)); ok {
+			x.Section = string(s.Section)
+		}
+		if x.Needs == nil {
+			x.Needs = []PayNeed{}
+		}
+		if x.Feeds == nil {
+			x.Feeds = []payroll.Feed{}
+		}
+		if !i.Sure {
+			out.Counts[mapping.Open]++
+			out.Loose++
+		}
+		for _, n := range x.Needs {
+			out.Counts[n.State]++
+			out.Loose += b2i(mapping.Loose(n.State, n.Revisit))
+		}
+		out.Items = append(out.Items, x)
+	}
+	return out, nil
+}
+
+func itemsOf(items []payItemRow, source string) (out []payItemRow) {
+	for _, i := range items {
+		if i.Source == source {
+			out = append(out, i)
+		}
+	}
+	return out
+}
+
+// groupSizes counts the people of each group: one of fewer than three discloses
+// their pay.
+func groupSizes(runs []payRunRow, facts map[int64][]payFact) map[string]int {
+	who := map[string]map[int64]bool{}
+	for _, r := range runs {
+		for _, f := range facts[r.BatchID] {
+			if who[f.Grp] == nil {
+				who[f.Grp] = map[int64]bool{}
+			}
+			who[f.Grp][f.Employee] = true
+		}
+	}
+	out := map[string]int{}
+	for g, m := range who {
+		out[g] = len(m)
+	}
+	return out
+}
+
+// runState says whether a run can be posted, and what stops it.
+func (t *Tx) runState(r payRunRow, run *payroll.Run, all []payRunRow, holds []payroll.Hold) (state, words string) {
+	if run.Head.Check != "" && run.Head.Check < t.Client.Opening() {
+		return "early", "paid before the opening day"
+	}
+	switch n := len(holds); {
+	case run.Head.Check == "":
+		return "stopped", "no check date"
+	case n == 1:
+		return "stopped", holds[0].Words
+	case n > 1:
+		names := map[int64]bool{}
+		for _, h := range holds {
+			names[h.ItemID] = true
+		}
+		if len(names) == 1 {
+			return "stopped", holds[0].Words
+		}
+		return "stopped", fmt.Sprintf("%d items have no home", len(names))
+	}
+	for _, tie := range payroll.Ties(run, rulebook.Year{}, payroll.Paid{}, nil) {
+		if !tie.Holds() {
+			return "stopped", "a tie does not hold"
+		}
+	}
+	if like := looksLike(r, all); len(like) > 0 {
+		return "stopped", like[0].Words
+	}
+	var v RunView
+	t.shares(&v, r, run, all)
+	for _, s := range v.Shares {
+		if s.Said == nil {
+			return "stopped", "the officers' share is not said"
+		}
+	}
+	return "ready", ""
+}
+
+// looksLike asks about other runs that this one could be: of the same check date,
+// or of a period that overlaps.
+func looksLike(r payRunRow, all []payRunRow) (out []Block) {
+	var answered []string
+	_ = json.Unmarshal([]byte(r.Answers), &answered)
+	h := r.head()
+	for _, o := range all {
+		if o.ID == r.ID || o.Prior || o.Superseded || o.Source != r.Source || r.Replaces != nil && *r.Replaces == o.ID {
+			continue
+		}
+		code := fmt.Sprint("another-run:", o.ID)
+		if slices.Contains(answered, code) || o.Unit == 0 && o.ID > r.ID {
+			continue // the later of two asks
+		}
+		g := o.head()
+		switch {
+		case g.Check != "" && g.Check == h.Check:
+			out = append(out, Block{code, "there is another run of " + g.Check.Words() + " (" + cmp.Or(o.Kind, "regular") + ", " + o.BatchName + "): is this one more?", ""})
+		case g.From != "" && h.From != "" && g.From <= h.To && h.From <= g.To:
+			out = append(out, Block{code, "its period overlaps that of the run paid " + g.Check.Words() + ": is this one more?", ""})
+		}
+	}
+	return out
+}

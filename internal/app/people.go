@@ -1,0 +1,309 @@
+package app
+
+import (
+	"context"
+	"crypto/rand"
+	"crypto/sha256"
+	"crypto/subtle"
+	"encoding/base64"
+	"fmt"
+	"net/mail"
+	"strings"
+	"unicode"
+
+	"coatrack/internal/store"
+
+	"golang.org/x/crypto/argon2"
+)
+
+// Parameters of argon2id: 64 MiB would be felt with many sign-ins at once on two
+// cores; 19 MiB with two passes is the published minimum for interactive use.
+const (
+	argonTime   = 2
+	argonMemory = 19 * 1024
+	argonKey    = 32
+)
+
+func hashPassword(pw string) string {
+	salt := make([]byte, 16)
+	if _, err := rand.Read(salt); err != nil {
+		panic(err)
+	}
+	h := argon2.IDKey([]byte(pw), salt, argonTime, argonMemory, 1, argonKey)
+	return fmt.Sprintf("argon2id$%d$%d$%s$%s", argonTime, argonMemory, base64.RawStdEncoding.EncodeToString(salt), base64.RawStdEncoding.EncodeToString(h))
+}
+
+func checkPassword(stored, pw string) bool {
+	var time, mem uint32
+	parts := strings.Split(stored, "$")
+	if len(parts) != 5 {
+		return false
+	}
+	if _, err := fmt.Sscanf(parts[1]+" "+parts[2], "%d %d", &time, &mem); err != nil {
+		return false
+	}
+	salt, err1 := base64.RawStdEncoding.DecodeString(parts[3])
+	want, err2 := base64.RawStdEncoding.DecodeString(parts[4])
+	if err1 != nil || err2 != nil {
+		return false
+	}
+	got := argon2.IDKey([]byte(pw), salt, time, mem, 1, uint32(len(want)))
+	return subtle.ConstantTimeCompare(got, want) == 1
+}
+
+// dummyHash makes a sign-in with an unknown e-mail take as long as one with a
+// wrong password.
+var dummyHash = hashPassword("nobody has this password")
+
+// SignIn checks e-mail and password and returns the person.
+func (a *App) SignIn(ctx context.Context, email, password string) (Who, error) {
+	var w Who
+	err := a.Store.InFirm(ctx, 0, 0, func(t *store.Tx) error {
+		var ps []store.Person
+		if err := t.Where("lower(email) = lower(?) and active", strings.TrimSpace(email)).Find(&ps).Error; err != nil {
+			return err
+		}
+		hash := dummyHash
+		if len(ps) == 1 {
+			hash = ps[0].PasswordHash
+		}
+		if !checkPassword(hash, password) || len(ps) != 1 {
+			return fail(Unsigned, "wrong-sign-in", "that e-mail and password do not belong together")
+		}
+		w = Who{ps[0]}
+		return nil
+	})
+	return w, err
+}
+
+// PersonByID returns a person who may still sign in.
+func (a *App) PersonByID(ctx context.Context, id int64) (Who, error) {
+	var w Who
+	err := a.Store.InFirm(ctx, 0, 0, func(t *store.Tx) error {
+		return t.Where("id = ? and active", id).Take(&w.Person).Error
+	})
+	if err != nil {
+		return w, fail(Unsigned, "not-signed-in", "sign in first")
+	}
+	return w, nil
+}
+
+// NewPerson is a person to be added by the operator.
+type NewPerson struct {
+	Firm, Email, Name, Role, Password string
+}
+
+// AddPerson makes a person, and the firm if it is not there yet. It is an act of
+// the operator (coatrack user), not of the API.
+func (a *App) AddPerson(ctx context.Context, firmID int64, p NewPerson) (int64, error) {
+	if _, err := mail.ParseAddress(p.Email); err != nil {
+		return 0, fail(Invalid, "bad-email", "%q is not an e-mail address", p.Email)
+	}
+	if err := goodPassword(p.Password); err != nil {
+		return 0, err
+	}
+	if _, ok := rights[p.Role]; !ok {
+		return 0, fail(Invalid, "bad-role", "%q is not a role; use owner, bookkeeper, reviewer or contributor", p.Role)
+	}
+	var id int64
+	err := a.Store.InFirm(ctx, firmID, 0, func(t *store.Tx) error {
+		row := store.Person{FirmID: firmID, Email: p.Email, Name: p.Name, Initials: initials(p.Name), Role: p.Role, PasswordHash: hashPassword(p.Password), Active: true, CreatedAt: a.Now()}
+		if err := t.Create(&row).Error; err != nil {
+			return err
+		}
+		id = row.ID
+		return nil
+	})
+	return id, err
+}
+
+func goodPassword(pw string) error {
+	if len(pw) < 10 {
+		return fail(Invalid, "weak-password", "the password has %d characters; use at least 10", len(pw))
+	}
+	return nil
+}
+
+func initials(name string) string {
+	var b strings.Builder
+	for _, w := range strings.Fields(name) {
+		for _, r := range w {
+			if unicode.IsLetter(r) {
+				b.WriteRune(unicode.ToUpper(r))
+				break
+			}
+		}
+		if b.Len() >= 2 {
+			break
+		}
+	}
+	return b.String()
+}
+
+// ResetPassword sets a password and ends all sessions and tokens of the person.
+func (a *App) ResetPassword(ctx context.Context, email, password string) error {
+	if err := goodPassword(password); err != nil {
+		return err
+	}
+	return a.Store.InFirm(ctx, 0, 0, func(t *store.Tx) error {
+		r := t.Exec(`update person set password_hash = ? where lower(email) = lower(?)`, hashPassword(password), email)
+		if r.Error == nil && r.RowsAffected == 0 {
+			return fail(NotFound, "no-such-person", "nobody has the e-mail %s", email)
+		}
+		return r.Error
+	})
+}
+
+// Token is an API token as its owner sees it; Secret is there once, when made.
+type Token struct {
+	ID       int64  `json:"id"`
+	Name     string `json:"name"`
+	Made     string `json:"made"`
+	LastUsed string `json:"last_used,omitempty"`
+	Secret   string `json:"secret,omitempty" doc:"shown once, when the token is made"`
+}
+
+// MakeToken makes a token for the person.
+func (a *App) MakeToken(ctx context.Context, who Who, name string) (Token, error) {
+	name = strings.TrimSpace(name)
+	if name == "" {
+		return Token{}, fail(Invalid, "no-name", "name the token after what will use it")
+	}
+	raw := make([]byte, 32)
+	if _, err := rand.Read(raw); err != nil {
+		return Token{}, err
+	}
+	secret := "ct_" + base64.RawURLEncoding.EncodeToString(raw)
+	sum := sha256.Sum256([]byte(secret))
+	row := store.APIToken{PersonID: who.Person.ID, Name: name, Hash: sum[:], CreatedAt: a.Now()}
+	err := a.Store.InFirm(ctx, who.Person.FirmID, 0, func(t *store.Tx) error { return t.Create(&row).Error })
+	return Token{ID: row.ID, Name: name, Made: stamp(row.CreatedAt), Secret: secret}, err
+}
+
+// Tokens lists the person's living tokens.
+func (a *App) Tokens(ctx context.Context, who Who) ([]Token, error) {
+	out := []Token{}
+	err := a.Store.InFirm(ctx, who.Person.FirmID, 0, func(t *store.Tx) error {
+		var rows []store.APIToken
+		if err := t.Where("person_id = ? and revoked_at is null", who.Person.ID).Order("id").Find(&rows).Error; err != nil {
+			return err
+		}
+		for _, r := range rows {
+			tok := Token{ID: r.ID, Name: r.Name, Made: stamp(r.CreatedAt)}
+			if r.LastUsedAt != nil {
+				tok.LastUsed = stamp(*r.LastUsedAt)
+			}
+			out = append(out, tok)
+		}
+		return nil
+	})
+	return out, err
+}
+
+// RevokeToken ends a token of the person.
+func (a *App) RevokeToken(ctx context.Context, who Who, id int64) error {
+	return a.Store.InFirm(ctx, who.Person.FirmID, 0, func(t *store.Tx) error {
+		r := t.Exec(`update api_token set revoked_at = ? where id = ? and person_id = ? and revoked_at is null`, a.Now(), id, who.Person.ID)
+		if r.Error == nil && r.RowsAffected == 0 {
+			return errNotFound
+		}
+		return r.Error
+	})
+}
+
+// ByToken returns the person a token belongs to.
+func (a *App) ByToken(ctx context.Context, secret string) (Who, error) {
+	sum := sha256.Sum256([]byte(secret))
+	var id int64
+	err := a.Store.InFirm(ctx, 0, 0, func(t *store.Tx) error {
+		return t.Raw(`update api_token set last_used_at = ? where hash = ? and revoked_at is null returning person_id`, a.Now(), sum[:]).Scan(&id).Error
+	})
+	if err != nil || id == 0 {
+		return Who{}, fail(Unsigned, "not-signed-in", "the token is not known or was revoked")
+	}
+	return a.PersonByID(ctx, id)
+}
+
+// ChangePassword sets a new password for a person who knows the old one.
+func (a *App) ChangePassword(ctx context.Context, who Who, old, next string) error {
+	if !checkPassword(who.Person.PasswordHash, old) {
+		return fail(Invalid, "wrong-password", "the present password is not that")
+	}
+	return a.ResetPassword(ctx, who.Person.Email, next)
+}
+
+// EnsureFirm returns the firm of a name, making it if it is not there: an act of
+// the operator.
+func (a *App) EnsureFirm(ctx context.Context, name string) (int64, error) {
+	var id int64
+	err := a.Store.InFirm(ctx, 0, 0, func(t *store.Tx) error {
+		if err := t.Raw(`select id from firm where name = ?`, name).Scan(&id).Error; err != nil || id != 0 {
+			return err
+		}
+		return t.Raw(`insert into firm (name) values (?) returning id`, name).Scan(&id).Error
+	})
+	return id, err
+}
+
+// FirmOf returns the name of the person's firm and how many people it has.
+func (a *App) FirmOf(ctx context.Context, who Who) (name string, people int, err error) {
+	err = a.Store.InFirm(ctx, who.Person.FirmID, 0, func(t *store.Tx) error {
+		if err := t.Raw(`select name from firm where id = ?`, who.Person.FirmID).Scan(&name).Error; err != nil {
+			return err
+		}
+		return t.Raw(`select count(*)::int from person where firm_id = ? and active`, who.Person.FirmID).Scan(&people).Error
+	})
+	return name, people, err
+}
+
+// PersonByEmail finds a person for an act of the operator.
+func (a *App) PersonByEmail(ctx context.Context, email string) (Who, error) {
+	var w Who
+	err := a.Store.InFirm(ctx, 0, 0, func(t *store.Tx) error {
+		return t.Where("lower(email) = lower(?) and active", email).Take(&w.Person).Error
+	})
+	if err != nil {
+		return w, fail(NotFound, "no-such-person", "nobody has the e-mail %s", email)
+	}
+	return w, nil
+}
+
+// GiveRole gives a person of the firm a role in one client: an act of its owner.
+func (a *App) GiveRole(ctx context.Context, who Who, ledgerID, person int64, role string) error {
+	return a.in(ctx, who, ledgerID, Own, func(t *Tx) error {
+		if _, ok := rights[role]; !ok {
+			return fail(Invalid, "bad-role", "%q is not a role; use owner, bookkeeper, reviewer or contributor", role)
+		}
+		var n int64
+		if err := t.Raw(`select count(*) from person where id = ? and firm_id = ?`, person, t.Firm).Scan(&n).Error; err != nil || n == 0 {
+			return errNotFound
+		}
+		if err := t.Exec(`insert into ledger_member (ledger_id, person_id, role) values (?, ?, ?) on conflict (ledger_id, person_id) do update set role = excluded.role`, t.Ledger, person, role).Error; err != nil {
+			return err
+		}
+		return t.record("role given", "person", person, nil, role)
+	})
+}
+
+// GiveRoleByName is GiveRole for the operator, who knows people by e-mail and
+// clients by name.
+func (a *App) GiveRoleByName(ctx context.Context, owner, email, client, role string) error {
+	o, err := a.PersonByEmail(ctx, owner)
+	if err != nil {
+		return err
+	}
+	p, err := a.PersonByEmail(ctx, email)
+	if err != nil {
+		return err
+	}
+	board, err := a.Board(ctx, o)
+	if err != nil {
+		return err
+	}
+	for _, b := range board {
+		if b.Client.Name == client {
+			return a.GiveRole(ctx, o, b.Client.ID, p.Person.ID, role)
+		}
+	}
+	return fail(NotFound, "no-such-client", "%s has no client called %q", owner, client)
+}

@@ -1,0 +1,655 @@
+package app
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"slices"
+	"time"
+
+	"coatrack/internal/core/chart"
+	"coatrack/internal/core/ledger"
+	"coatrack/internal/core/mapping"
+	"coatrack/internal/core/money"
+	"coatrack/internal/core/opening"
+	"coatrack/internal/core/proof"
+	"coatrack/internal/core/table"
+	"coatrack/internal/store"
+)
+
+// Peg is an area on the rail.
+type Peg struct {
+	Key   string `json:"key"`
+	Name  string `json:"name"`
+	State string `json:"state" enum:"hollow,half,solid"`
+	Loose int    `json:"loose"`
+}
+
+// Strip is the proof strip at the bottom.
+type Strip struct {
+	Debit      money.Amount `json:"debit"`
+	Credit     money.Amount `json:"credit"`
+	Clearing   []Clearing   `json:"clearing" doc:"each clearing account by itself, never netted"`
+	Loose      int          `json:"loose_labels"`
+	ProofsOpen int          `json:"proofs_open"`
+}
+
+// Clearing is a clearing account with what is left in it.
+type Clearing struct {
+	AccountID int64        `json:"account_id"`
+	Number    string       `json:"number"`
+	Name      string       `json:"name"`
+	Balance   money.Amount `json:"balance"`
+}
+
+// State is what the frame shows around every screen of a client.
+type State struct {
+	Client Client `json:"client"`
+	Pegs   []Peg  `json:"pegs"`
+	Strip  Strip  `json:"strip"`
+	Loose  int    `json:"loose"`
+	Words  string `json:"words"`
+	Saved  string `json:"saved"`
+}
+
+// GetState returns the frame of a client.
+func (a *App) GetState(ctx context.Context, who Who, ledgerID int64) (State, error) {
+	var out State
+	err := a.in(ctx, who, ledgerID, Read, func(t *Tx) (err error) { out, err = t.state(); return err })
+	return out, err
+}
+
+func (t *Tx) state() (State, error) {
+	out := State{Client: clientOf(t.Client, t.Role), Saved: stamp(t.Client.TouchedAt), Strip: Strip{Clearing: []Clearing{}}}
+	v, err := t.view()
+	if err != nil {
+		return out, err
+	}
+	ps := v.proofs()
+	for _, p := range ps {
+		out.Strip.ProofsOpen += b2i(!p.Stands())
+	}
+	for _, b := range v.bal {
+		out.Strip.Debit += b.Debit
+		out.Strip.Credit += b.Credit
+	}
+	// Balances per month keep both sides of a reversal; the strip shows what stands.
+	out.Strip.Debit, out.Strip.Credit = 0, 0
+	for _, b := range v.bal {
+		out.Strip.Debit += b.Net().Debit()
+		out.Strip.Credit += b.Net().Credit()
+	}
+	for _, x := range v.accounts {
+		if isClearing(x) && v.bal[x.ID].Net() != 0 {
+			out.Strip.Clearing = append(out.Strip.Clearing, Clearing{x.ID, x.Number, x.Name, v.bal[x.ID].Net()})
+		}
+	}
+	looseRack := 0
+	for _, r := range v.rack.Rows {
+		looseRack += b2i(mapping.Loose(r.State, r.Revisit))
+	}
+	out.Strip.Loose = looseRack
+
+	brief := Peg{"brief", "Brief", "solid", 0}
+	if n := len(out.Client.Missing); n > 0 {
+		brief.State, brief.Loose = "half", n
+	}
+	ch := Peg{"chart", "Chart", "hollow", 0}
+	for _, f := range chart.Findings(v.accounts) {
+		ch.Loose += b2i(f.Code == "no-kind")
+	}
+	ch.Loose += v.sheetLoose["chart"]
+	if len(v.accounts) > 0 {
+		ch.State = "solid"
+	}
+	if ch.Loose > 0 {
+		ch.State = "half"
+	}
+	op := Peg{"openings", "Openings", "hollow", looseRack}
+	clearing := len(out.Strip.Clearing)
+	op.Loose += clearing + v.openParties
+	waiting := 0
+	for purpose, n := range v.waiting {
+		if purpose != "chart" && !table.As(purpose).Payroll() {
+			waiting += n
+			op.Loose += v.sheetLoose[purpose]
+		}
+	}
+	op.Loose += v.sides[0].HeldN + v.sides[1].HeldN
+	switch {
+	case v.tb == nil && waiting == 0 && v.sides[0].Count+v.sides[1].Count == 0:
+	case op.Loose > 0 || v.live == nil:
+		op.State = "half"
+	default:
+		op.State = "solid"
+	}
+	pr := Peg{"proof", "Proof", "hollow", out.Strip.ProofsOpen}
+	switch {
+	case out.Strip.ProofsOpen > 0:
+		pr.State = "half"
+	case v.live != nil:
+		pr.State = "solid"
+	}
+	ho := Peg{"handoff", "Handoff", "hollow", 0}
+	if out.Client.LockedThrough != "" {
+		ho.State = "solid"
+	}
+	out.Pegs = []Peg{brief, ch, op}
+	waits := v.sheetLoose["payroll-register"] + v.sheetLoose["payroll-to-date"]
+	if len(v.pay.Runs) > 0 || waits > 0 || slices.Contains(out.Client.Needs, "payroll") {
+		pay := Peg{"payroll", "Payroll", "hollow", v.pay.Loose + waits}
+		for _, r := range v.pay.Runs {
+			pay.State = "solid"
+			pay.Loose += b2i(r.State == "ready")
+		}
+		if pay.Loose > 0 {
+			pay.State = "half"
+		}
+		out.Loose += pay.Loose
+		out.Strip.Loose += v.pay.Counts[mapping.Open] + v.pay.Counts[mapping.Suggested] + v.pay.Counts[mapping.Broken]
+		out.Pegs = append(out.Pegs, pay)
+	}
+	out.Pegs = append(out.Pegs, pr, ho)
+	out.Loose += brief.Loose + ch.Loose + op.Loose
+	switch {
+	case len(out.Strip.Clearing) > 0:
+		c := out.Strip.Clearing[0]
+		out.Words = fmt.Sprintf("%s %s %s", c.Number, sideWord(c.Balance), c.Balance.Plain())
+	case looseRack > 0:
+		out.Words = fmt.Sprintf("%d of %d labels loose", looseRack, len(v.rack.Rows))
+	case v.sheetLoose["trial-balance"] > 0:
+		out.Words = "a file waits on the sheet"
+	case len(v.accounts) == 0:
+		out.Words = "no chart yet"
+	case ch.Loose > 0:
+		out.Words = fmt.Sprintf("%d accounts without a kind", ch.Loose)
+	case brief.Loose > 0:
+		out.Words = fmt.Sprintf("%d particulars missing", brief.Loose)
+	default:
+		out.Words = "nothing stops"
+	}
+	return out, nil
+}
+
+func sideWord(a money.Amount) string {
+	if a < 0 {
+		return "credit"
+	}
+	return "debit"
+}
+
+func isClearing(x chart.Account) bool {
+	return x.Role == chart.ClearingReceivables || x.Role == chart.ClearingPayables || x.Role == chart.ClearingOther
+}
+
+// view is everything the proofs look at, loaded once.
+type view struct {
+	t           *Tx
+	accounts    []chart.Account
+	bal         map[int64]store.Balance
+	rack        Rack
+	tb          *store.Batch
+	live        *store.Unit
+	facts       []store.Fact
+	draft       Draft
+	plan        opening.Draft
+	landed      map[int64]int // fact → living postings
+	pay         Payroll
+	payProofs   []proof.Proof
+	counts      struct{ Lines, Traced, Early, Twice int }
+	recDebit    money.Amount
+	recCredit   money.Amount
+	recApart    int
+	accepted    map[string]proof.Acceptance
+	sides       [2]Side
+	banks       []Bank
+	lostParties int
+	openParties int
+	inLock      int
+	waiting     map[string]int // files on the sheet by purpose
+	sheetLoose  map[string]int // what they have to settle
+}
+
+func (t *Tx) view() (*view, error) {
+	t.memo = &memo{}
+	v := &view{t: t, landed: map[int64]int{}, accepted: map[string]proof.Acceptance{}, waiting: map[string]int{}, sheetLoose: map[string]int{}}
+	var err error
+	step := func(f func() error) {
+		if err == nil {
+			err = f()
+		}
+	}
+	step(func() (e error) { v.accounts, e = t.accounts(); return })
+	step(func() (e error) { v.bal, e = t.Balances("", ""); return })
+	step(func() (e error) { v.rack, e = t.rackRows(false); return })
+	step(func() (e error) { v.tb, e = t.currentTB(); return })
+	step(func() (e error) { v.live, e = t.liveOpening(); return })
+	step(func() (e error) { v.draft, v.plan, _, e = t.draft(); return })
+	step(func() (e error) {
+		if v.tb != nil {
+			v.facts, e = t.facts(v.tb)
+		}
+		return
+	})
+	step(func() error {
+		var rows []struct {
+			FactID int64
+			N      int
+		}
+		if v.tb == nil {
+			return nil
+		}
+		e := t.Raw(`select tr.fact_id, count(*)::int as n from fact f join trace tr on tr.ledger_id = f.ledger_id and tr.fact_id = f.id join entry e on e.ledger_id = tr.ledger_id and e.id = tr.entry_id
+			where f.ledger_id = ? and f.batch_id = ? and f.reading = ? and not exists (select 1 from entry r where r.ledger_id = e.ledger_id and r.reverses_entry = e.id) group by 1`, t.Ledger, v.tb.ID, v.tb.Reading).Scan(&rows).Error
+		for _, r := range rows {
+			v.landed[r.FactID] = r.N
+		}
+		return e
+	})
+	step(func() error {
+		return t.Raw(`select count(*)::int as lines,
+			(count(*) filter (where e.reverses_entry is not null or tr.no is not null or l.no = e.last or e.kind = 'payment' or e.kind = 'payroll correction' and a.id is not null))::int as traced,
+			(count(*) filter (where e.day < ?::date and e.kind <> 'opening'))::int as early
+			from line l join (select e.ledger_id, e.id, e.day, e.kind, e.reverses_entry, max(x.no) as last from entry e join line x on x.ledger_id = e.ledger_id and x.entry_id = e.id where e.ledger_id = ? group by e.ledger_id, e.id) e on e.ledger_id = l.ledger_id and e.id = l.entry_id
+			left join account a on a.ledger_id = l.ledger_id and a.id = l.account_id and (a.sort = 'bank' or a.role = 'payroll clearing')
+			left join (select distinct entry_id, no from trace where ledger_id = ?) tr on tr.entry_id = l.entry_id and tr.no = l.no
+			where l.ledger_id = ?`, string(t.Client.Opening()), t.Ledger, t.Ledger, t.Ledger).Scan(&v.counts).Error
+	})
+	step(func() error {
+		// What stands of a source row is its amount once, or nothing.
+		return t.Raw(`select count(*)::int from (select tr.fact_id, sum(tr.amount) as s from trace tr join entry e on e.ledger_id = tr.ledger_id and e.id = tr.entry_id
+			where tr.ledger_id = ? and not exists (select 1 from entry r where r.ledger_id = e.ledger_id and r.reverses_entry = e.id) group by 1) x
+			join fact f on f.ledger_id = ? and f.id = x.fact_id where x.s not in (0, f.amount)
+				and not (x.s = -f.amount and exists (select 1 from label p where p.ledger_id = f.ledger_id and p.id = f.label_id and p.kind = 'pay item'))`, t.Ledger, t.Ledger).Scan(&v.counts.Twice).Error
+	})
+	step(func() (e error) { v.sides[0], e = t.side(opening.Receivable); return })
+	step(func() (e error) { v.sides[1], e = t.side(opening.Payable); return })
+	step(func() (e error) { v.banks, e = t.banks(); return })
+	step(func() error {
+		if e := t.Raw(`select count(*)::int from open_item i where i.ledger_id = ? and i.ended_by is null and not exists (select 1 from party p where p.ledger_id = i.ledger_id and p.id = i.party_id and p.active)`, t.Ledger).Scan(&v.lostParties).Error; e != nil {
+			return e
+		}
+		needs, e := t.partyNeeds(false)
+		for _, n := range needs {
+			v.openParties += b2i(n.State != mapping.Set && n.State != mapping.OutState)
+		}
+		return e
+	})
+	step(func() error {
+		if t.Client.LockedThrough == nil {
+			return nil
+		}
+		return t.Raw(`select count(*)::int from entry e join unit u on u.ledger_id = e.ledger_id and u.id = e.unit_id where e.ledger_id = ? and e.day <= ? and u.at > (select max(at) from signoff where ledger_id = ? and unlocked_at is null)`, t.Ledger, *t.Client.LockedThrough, t.Ledger).Scan(&v.inLock).Error
+	})
+	step(func() error {
+		var e error
+		if v.pay, e = t.payrollView(); e != nil {
+			return e
+		}
+		bal := map[int64]money.Amount{}
+		for id, b := range v.bal {
+			bal[id] = b.Net()
+		}
+		v.payProofs, e = t.payProofs(v.pay, bal, holderOf(v.accounts, chart.PayrollClearing).ID)
+		return e
+	})
+	step(func() (e error) { v.recDebit, v.recCredit, v.recApart, e = t.Recomputed(); return })
+	step(func() error {
+		var as []store.Acceptance
+		if e := t.Where("ledger_id = ?", t.Ledger).Order("id").Find(&as).Error; e != nil {
+			return e
+		}
+		ps, e := t.people()
+		for _, x := range as {
+			v.accepted[x.Proof] = proof.Acceptance{By: ps[x.PersonID].Name, At: stamp(x.At), Reason: x.Reason, Left: money.Amount(x.LeftAmount), Right: money.Amount(x.RightAmount)}
+		}
+		return e
+	})
+	step(func() error {
+		var bs []store.Batch
+		if e := t.Omit("bytes", "classes").Where("ledger_id = ? and state = 'sheet'", t.Ledger).Find(&bs).Error; e != nil {
+			return e
+		}
+		for _, b := range bs {
+			v.waiting[b.Purpose]++
+			var conf []string
+			s := t.summaryOf(&b)
+			_ = json.Unmarshal(b.Confirmed, &conf)
+			if s.Reading != nil {
+				v.sheetLoose[b.Purpose] += max(len(toSettle(s.Reading, conf)), 1)
+			}
+		}
+		return nil
+	})
+	return v, err
+}
+
+// proofs states the sentences of the slice over the view.
+func (v *view) proofs() []proof.Proof {
+	ps := []proof.Proof{v.source(), v.inLedger(), v.landedProof(), v.placed()}
+	ps = append(ps, v.clearing()...)
+	ps = append(ps, v.itemProofs()...)
+	ps = append(ps, v.bankProofs()...)
+	ps = append(ps, v.payProofs...)
+	ps = append(ps, v.oldIsNew(), v.traced(), v.twice(), v.early(), v.unlockedOnly(), v.kept())
+	for i := range ps {
+		if a, ok := v.accepted[ps[i].Key]; ok && a.Left == ps[i].Left && a.Right == ps[i].Right && !ps[i].Holds() {
+			ps[i].Accepted = &a
+		}
+		if ps[i].Rows == nil {
+			ps[i].Rows = []proof.Row{}
+		}
+		if ps[i].Causes == nil {
+			ps[i].Causes = []proof.Cause{}
+		}
+	}
+	return ps
+}
+
+func (v *view) source() proof.Proof {
+	p := proof.Proof{Key: "source-balances", Sentence: "Debits equal credits in the old trial balance", Unit: proof.Money, LeftName: "debits", RightName: "credits", Left: v.draft.Debit, Right: v.draft.Credit}
+	if v.tb == nil {
+		p.Waiting = "no trial balance was taken in yet"
+		return p
+	}
+	link := fmt.Sprintf("sheet/%d", v.tb.ID)
+	p.Rows = []proof.Row{{Words: v.tb.Name + ", debits", Amount: v.draft.Debit, Link: link}, {Words: v.tb.Name + ", credits", Amount: -v.draft.Credit, Link: link}}
+	for _, s := range v.draft.Suspects {
+		p.Causes = append(p.Causes, proof.Cause{Words: s.Words, Amount: s.Amount, Link: fmt.Sprintf("%s?row=%d", link, s.Record)})
+	}
+	return p
+}
+
+func (v *view) inLedger() proof.Proof {
+	p := proof.Proof{Key: "ledger-balances", Sentence: "Debits equal credits in the ledger", Unit: proof.Money, LeftName: "debits", RightName: "credits"}
+	for _, x := range v.accounts {
+		n := v.bal[x.ID].Net()
+		p.Left += n.Debit()
+		p.Right += n.Credit()
+		if n != 0 {
+			p.Rows = append(p.Rows, proof.Row{Words: x.Label(), Amount: n, Link: fmt.Sprintf("books/register/%d", x.ID)})
+		}
+	}
+	return p
+}
+
+func (v *view) landedProof() proof.Proof {
+	p := proof.Proof{Key: "source-landed", Sentence: "Every row of the old trial balance landed", Unit: proof.Count, LeftName: "rows taken in", RightName: "rows posted, or 0.00"}
+	if v.tb == nil || v.live == nil {
+		p.Waiting = "the opening is not posted"
+		return p
+	}
+	landed := 0
+	var held int
+	s := v.t.summaryOf(v.tb)
+	if s.Reading != nil {
+		held = s.Reading.Totals.Refused
+	}
+	names := map[int64]string{}
+	for _, l := range v.draft.Lines {
+		names[l.FactID] = l.Old
+	}
+	for _, f := range v.facts {
+		if f.Amount == 0 || v.landed[f.ID] > 0 {
+			landed++
+		} else {
+			p.Rows = append(p.Rows, proof.Row{Words: fmt.Sprintf("row %d, %s", f.Record, names[f.ID]), Amount: money.Amount(f.Amount), Link: fmt.Sprintf("sheet/%d?row=%d", v.tb.ID, f.Record)})
+		}
+	}
+	p.Left, p.Right = proof.Countf(len(v.facts)+held), proof.Countf(landed)
+	if held > 0 {
+		p.Causes = append(p.Causes, proof.Cause{Words: fmt.Sprintf("%d held rows of %s were never settled", held, v.tb.Name), Link: fmt.Sprintf("sheet/%d", v.tb.ID)})
+	}
+	if v.live.BatchID != nil && *v.live.BatchID != v.tb.ID {
+		p.Causes = append(p.Causes, proof.Cause{Words: "a corrected trial balance was taken in after the opening was posted; post it", Link: "openings"})
+	}
+	return p
+}
+
+func (v *view) placed() proof.Proof {
+	p := proof.Proof{Key: "labels-placed", Sentence: "No open or broken label is in use", Unit: proof.Count, LeftName: "rows not yet placed", RightName: "none"}
+	if v.tb == nil {
+		p.Waiting = "no trial balance was taken in yet"
+		return p
+	}
+	for _, l := range v.draft.Lines {
+		if l.Way == ledger.OutUnplaced {
+			p.Left += proof.Countf(1)
+			p.Rows = append(p.Rows, proof.Row{Words: l.Old + ": " + l.Reason, Amount: l.Amount, Link: fmt.Sprintf("openings/rack?label=%d", l.LabelID)})
+		}
+	}
+	if p.Left != 0 {
+		p.Causes = append(p.Causes, proof.Cause{Words: "the rack has labels that are open, suggested, left out or broken", Link: "openings/rack"})
+	}
+	return p
+}
+
+func (v *view) clearing() []proof.Proof {
+	var out []proof.Proof
+	for _, x := range v.accounts {
+		if !isClearing(x) {
+			continue
+		}
+		p := proof.Proof{
+			Key:      "clearing-" + map[chart.Role]string{chart.ClearingReceivables: "receivables", chart.ClearingPayables: "payables", chart.ClearingOther: "other"}[x.Role],
+			Sentence: x.Label() + " is 0.00", Unit: proof.Money, LeftName: "posted balance", RightName: "must be", Left: v.bal[x.ID].Net(),
+		}
+		if p.Left != 0 {
+			link := fmt.Sprintf("books/register/%d", x.ID)
+			p.Rows = append(p.Rows, proof.Row{Words: "register of " + x.Label(), Amount: p.Left, Link: link})
+			if v.live == nil && x.Role != chart.ClearingOther {
+				p.Causes = append(p.Causes, proof.Cause{Words: "the trial balance has not been posted yet", Amount: p.Left, Link: "openings"})
+			}
+			switch x.Role {
+			case chart.ClearingReceivables:
+				p.Causes = append(p.Causes, sideCauses(v.sides[0], "the open customer invoices have not been brought in yet", p.Left)...)
+			case chart.ClearingPayables:
+				p.Causes = append(p.Causes, sideCauses(v.sides[1], "the open vendor bills have not been brought in yet", p.Left)...)
+			default:
+				for _, l := range v.draft.Lines {
+					if l.Way == ledger.OutUnplaced && l.Amount != 0 {
+						p.Causes = append(p.Causes, proof.Cause{Words: l.Old + ": " + l.Reason, Amount: l.Amount, Link: fmt.Sprintf("openings/rack?label=%d", l.LabelID)})
+					}
+				}
+			}
+		}
+		out = append(out, p)
+	}
+	return out
+}
+
+// oldIsNew: what the old trial balance says, account by account as mapped, is
+// what the opening posted.
+func (v *view) oldIsNew() proof.Proof {
+	p := proof.Proof{Key: "old-is-new", Sentence: "The opening posted what the mapping says now", Unit: proof.Money, LeftName: "as mapped now, moved", RightName: "must be"}
+	if v.tb == nil || v.live == nil {
+		p.Waiting = "the opening is not posted"
+		return p
+	}
+	posted := map[int64]money.Amount{}
+	var rows []struct{ AccountID, Amount int64 }
+	if err := v.t.Raw(`select l.account_id, sum(l.amount)::bigint as amount from line l join entry e on e.ledger_id = l.ledger_id and e.id = l.entry_id where l.ledger_id = ? and e.unit_id = ? group by 1`, v.t.Ledger, v.live.ID).Scan(&rows).Error; err != nil {
+		p.Waiting = "the posted opening could not be read"
+		return p
+	}
+	for _, r := range rows {
+		posted[r.AccountID] = money.Amount(r.Amount)
+	}
+	want := map[int64]money.Amount{}
+	for _, e := range v.plan.Entries {
+		for _, l := range e.Lines {
+			want[l.AccountID] += l.Amount
+		}
+	}
+	for _, x := range v.accounts {
+		if d := want[x.ID] - posted[x.ID]; d != 0 {
+			p.Left += d.Debit()
+			p.Rows = append(p.Rows, proof.Row{Words: x.Label() + ", as mapped now less as posted", Amount: d, Link: fmt.Sprintf("books/register/%d", x.ID)})
+		}
+	}
+	if p.Left != 0 {
+		p.Causes = append(p.Causes, proof.Cause{Words: "mappings were changed after the opening was posted; take it back and post again, or choose repost on the rack", Amount: p.Left, Link: "openings"})
+	}
+	return p
+}
+
+func (v *view) traced() proof.Proof {
+	p := proof.Proof{Key: "lines-traced", Sentence: "Every posted line traces to a source row or a named person", Unit: proof.Count, LeftName: "posted lines", RightName: "traced", Left: proof.Countf(v.counts.Lines), Right: proof.Countf(v.counts.Traced)}
+	if v.counts.Lines == 0 {
+		p.Waiting = "nothing is posted"
+	}
+	return p
+}
+
+func (v *view) twice() proof.Proof {
+	return proof.Proof{Key: "posted-once", Sentence: "No source row is posted twice", Unit: proof.Count, LeftName: "rows posted twice", RightName: "none", Left: proof.Countf(v.counts.Twice)}
+}
+
+func (v *view) early() proof.Proof {
+	return proof.Proof{Key: "only-opening-before", Sentence: "Only opening entries are dated before " + v.t.Client.Opening().Words(), Unit: proof.Count, LeftName: "other lines before it", RightName: "none", Left: proof.Countf(v.counts.Early)}
+}
+
+func (v *view) kept() proof.Proof {
+	var d money.Amount
+	for _, b := range v.bal {
+		d += b.Debit
+	}
+	p := proof.Proof{Key: "balances-recomputed", Sentence: "Balances added up from the lines equal those kept", Unit: proof.Money, LeftName: "debits of the lines", RightName: "debits kept", Left: v.recDebit, Right: d}
+	if v.recApart > 0 && p.Holds() {
+		p.Left++
+		p.Causes = append(p.Causes, proof.Cause{Words: fmt.Sprintf("%d account months differ", v.recApart)})
+	}
+	return p
+}
+
+// ProofLine is a proof with what follows from it.
+type ProofLine struct {
+	proof.Proof
+	Difference money.Amount `json:"difference"`
+	Holds      bool         `json:"holds"`
+	Stands     bool         `json:"stands" doc:"holds, or was accepted for these figures"`
+}
+
+// Proofs returns all proofs, those that do not hold first.
+func (a *App) Proofs(ctx context.Context, who Who, ledgerID int64) ([]ProofLine, error) {
+	var open, rest []ProofLine
+	err := a.in(ctx, who, ledgerID, Read, func(t *Tx) error {
+		v, err := t.view()
+		if err != nil {
+			return err
+		}
+		for _, p := range v.proofs() {
+			l := ProofLine{p, p.Difference(), p.Holds(), p.Stands()}
+			if l.Stands {
+				rest = append(rest, l)
+			} else {
+				open = append(open, l)
+			}
+		}
+		return nil
+	})
+	return append(append([]ProofLine{}, open...), rest...), err
+}
+
+// AcceptProof lets a difference stand, for the figures as they are now. Where
+// the firm has two people on the client, its maker does not accept it.
+func (a *App) AcceptProof(ctx context.Context, who Who, ledgerID int64, key, reason string, left, right money.Amount) error {
+	return a.in(ctx, who, ledgerID, SignRight, func(t *Tx) error {
+		if _, err := t.Lock(); err != nil {
+			return err
+		}
+		if reason == "" {
+			return fail(Invalid, "no-reason", "say why the difference may stand")
+		}
+		var members []store.LedgerMember
+		if err := t.Where("ledger_id = ?", t.Ledger).Find(&members).Error; err != nil {
+			return err
+		}
+		others := 0
+		for _, m := range members {
+			if m.PersonID != who.Person.ID && (m.Role == "reviewer" || m.Role == "owner") {
+				others++
+			}
+		}
+		if t.Role == "bookkeeper" && others > 0 {
+			return fail(Forbidden, "maker", "a difference is accepted by the reviewer or the owner, not by its maker")
+		}
+		v, err := t.view()
+		if err != nil {
+			return err
+		}
+		t.memo = nil
+		for _, p := range v.proofs() {
+			if p.Key != key {
+				continue
+			}
+			if p.Holds() {
+				return fail(Conflict, "holds", "this proof holds; there is nothing to accept")
+			}
+			if p.Left != left || p.Right != right {
+				return fail(Stale, "changed-meanwhile", "the figures changed meanwhile; look again")
+			}
+			row := store.Acceptance{LedgerID: t.Ledger, Proof: key, LeftAmount: int64(left), RightAmount: int64(right), Reason: reason, PersonID: who.Person.ID, At: t.now}
+			if err := t.Create(&row).Error; err != nil {
+				return err
+			}
+			return t.record("difference accepted", "proof", 0, nil, map[string]any{"proof": key, "left": left, "right": right, "reason": reason})
+		}
+		return errNotFound
+	})
+}
+
+// HistoryLine is a line of the history.
+type HistoryLine struct {
+	ID      int64  `json:"id"`
+	At      string `json:"at"`
+	By      Person `json:"by"`
+	What    string `json:"what"`
+	Subject string `json:"subject"`
+	ID2     int64  `json:"subject_id"`
+	Before  any    `json:"before,omitempty"`
+	After   any    `json:"after,omitempty"`
+}
+
+// History lists changes, newest first, of everything or of one subject.
+func (a *App) History(ctx context.Context, who Who, ledgerID int64, subject string, id, before int64) ([]HistoryLine, error) {
+	out := []HistoryLine{}
+	err := a.in(ctx, who, ledgerID, Read, func(t *Tx) error {
+		var rows []struct {
+			ID        int64
+			At        time.Time
+			PersonID  int64
+			What      string
+			Subject   string
+			SubjectID int64
+			Before    *string
+			After     *string
+		}
+		q := t.Table("history").Select("id, at, person_id, what, subject, subject_id, before::text, after::text").Where("ledger_id = ?", t.Ledger)
+		if subject != "" {
+			q = q.Where("subject = ?", subject)
+		}
+		if id != 0 {
+			q = q.Where("subject_id = ?", id)
+		}
+		if before != 0 {
+			q = q.Where("id < ?", before)
+		}
+		if err := q.Order("id desc").Limit(200).Scan(&rows).Error; err != nil {
+			return err
+		}
+		ps, err := t.people()
+		for _, r := range rows {
+			h := HistoryLine{ID: r.ID, At: stamp(r.At), By: ps[r.PersonID], What: r.What, Subject: r.Subject, ID2: r.SubjectID}
+			if r.Before != nil {
+				_ = json.Unmarshal([]byte(*r.Before), &h.Before)
+			}
+			if r.After != nil {
+				_ = json.Unmarshal([]byte(*r.After), &h.After)
+			}
+			out = append(out, h)
+		}
+		return err
+	})
+	return out, err
+}

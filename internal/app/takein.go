@@ -1,0 +1,272 @@
+package app
+
+import (
+	"cmp"
+	"context"
+	"encoding/json"
+	"slices"
+	"strings"
+
+	"coatrack/internal/core/chart"
+	"coatrack/internal/core/table"
+	"coatrack/internal/store"
+)
+
+// Confirm lets a held finding stand: another company's name, another day.
+func (a *App) Confirm(ctx context.Context, who Who, ledgerID, id int64, code string) (Batch, error) {
+	var out Batch
+	err := a.in(ctx, who, ledgerID, Write, func(t *Tx) error {
+		if _, err := t.Lock(); err != nil {
+			return err
+		}
+		b, err := t.loadBatch(id)
+		if err != nil {
+			return err
+		}
+		if !slices.Contains([]string{"other-company", "other-day", "duplicate-account", "both-sides", "three-places", "printed-total-differs", "no-day", "arithmetic", "after-cutover", "unknown-document", "mixed-currency", "statement-does-not-add"}, code) {
+			return fail(Invalid, "not-confirmable", "this finding is mended, not confirmed")
+		}
+		var have []string
+		_ = json.Unmarshal(b.Confirmed, &have)
+		if !slices.Contains(have, code) {
+			have = append(have, code)
+			if err := t.Exec(`update batch set confirmed = ?::jsonb, version = version + 1 where ledger_id = ? and id = ?`, string(mustJSON(have)), t.Ledger, id).Error; err != nil {
+				return err
+			}
+			if err := t.record("finding confirmed", "batch", id, nil, code); err != nil {
+				return err
+			}
+		}
+		out, err = t.batch(id)
+		return err
+	})
+	return out, err
+}
+
+// Taking says how a file is taken in, beside its reading.
+type Taking struct {
+	Version    int64         `json:"version,omitempty" doc:"the version seen"`
+	Deactivate []int64       `json:"deactivate,omitempty" doc:"chart: accounts gone from it to be made inactive"`
+	AccountID  int64         `json:"account_id,omitempty" doc:"statement and uncleared items: the bank account they belong to"`
+	Corrects   int64         `json:"corrects,omitempty" doc:"register: the run that this is a corrected register of"`
+	Same       map[int]int64 `json:"same,omitempty" doc:"parties: row → the known party that a look-alike is"`
+}
+
+// TakeIn freezes the reading and does with the rows what the purpose asks: a
+// chart is applied, a trial balance and lists of items become facts under labels,
+// parties are made or updated, bank items kept, a crosswalk bound. Nothing is
+// posted.
+func (a *App) TakeIn(ctx context.Context, who Who, ledgerID, id int64, how Taking) (Batch, error) {
+	var out Batch
+	err := a.in(ctx, who, ledgerID, Write, func(t *Tx) error {
+		b, err := t.onSheet(id, how.Version)
+		if err != nil {
+			return err
+		}
+		if err := t.takeIn(b, how); err != nil {
+			return err
+		}
+		if b.Purpose == string(table.AsRegister) {
+			if err := t.autoPost(b.ID); err != nil {
+				return err
+			}
+		}
+		out, err = t.batch(id)
+		return err
+	})
+	return out, err
+}
+
+func (t *Tx) takeIn(b *store.Batch, how Taking) error {
+	var facts []store.NewFact
+	var rows []table.Row
+	day := string(t.Client.Opening().Before())
+	as := table.As(b.Purpose)
+	r, classes, err := t.read(b, func(row table.Row) {
+		switch {
+		case as == table.AsTrialBalance:
+			facts = append(facts, store.NewFact{Label: labelOf(b.Source, row), Day: day, Amount: row.Amount, Record: row.Record, Line: row.Line, Col: row.Cell})
+		case as.Items():
+			facts = append(facts, itemFact(b.Source, as, day, row))
+		default:
+			rows = append(rows, row)
+		}
+	})
+	if err != nil {
+		return err
+	}
+	if r.Refused() {
+		return fail(Invalid, "file-refused", "%s cannot be taken in: %s", b.Name, firstRefusal(r))
+	}
+	switch as {
+	case table.AsChart:
+		err = t.applyChart(b, rows, how.Deactivate)
+	case table.AsParties:
+		err = t.applyParties(b, rows, how.Same)
+	case table.AsUncleared, table.AsStatement:
+		err = t.applyBank(b, r, rows, how.AccountID)
+	case table.AsCrosswalk:
+		err = t.applyCrosswalk(b, rows)
+	case table.AsPayBill:
+		err = t.takeBill(b, r, rows)
+	case table.AsRegister, table.AsToDate:
+		err = t.takeRegister(b, r, rows, how.Corrects)
+	default:
+		err = t.AddFacts(b.ID, b.Reading+1, facts)
+	}
+	if err != nil {
+		return err
+	}
+	set, err := t.settings(b)
+	if err != nil {
+		return err
+	}
+	set.Fixes, set.Rows = nil, nil
+	if err := t.Exec(`insert into source_choice (ledger_id, source, purpose, settings) values (?, ?, ?, ?::jsonb) on conflict (ledger_id, source, purpose) do update set settings = excluded.settings`, t.Ledger, b.Source, b.Purpose, string(mustJSON(choices{set, titlesOf(r)}))).Error; err != nil {
+		return err
+	}
+	if err := t.Exec(`update batch set state = 'taken', reading = reading + 1, classes = ?, taken_by = ?, taken_at = ?, version = version + 1 where ledger_id = ? and id = ?`, classes, t.Who.Person.ID, t.now, t.Ledger, b.ID).Error; err != nil {
+		return err
+	}
+	return t.record("taken in", "batch", b.ID, nil, map[string]any{"name": b.Name, "rows": r.Totals.Rows, "held": r.Totals.Refused})
+}
+
+func firstRefusal(r *table.Reading) string {
+	for _, f := range r.Findings {
+		if f.Severity == table.RefuseFile {
+			return f.Message
+		}
+	}
+	return ""
+}
+
+// labelOf turns a row into the label it stands under. Its key is the outside id,
+// else the number, else parent and name.
+func labelOf(source string, row table.Row) store.Label {
+	l := store.Label{Source: source, Kind: "old account", OutsideID: row.Outside, Number: row.Number, Name: row.Name, Section: row.Section}
+	if chart.Kind(row.Kind).Valid() {
+		l.AccountKind = row.Kind
+	}
+	switch {
+	case row.Outside != "":
+		l.Key = "id:" + row.Outside
+	case row.Number != "":
+		l.Key = "no:" + row.Number
+	default:
+		l.Key = "name:" + strings.ToLower(row.Parent+":"+row.Name)
+	}
+	return l
+}
+
+// PutBack puts a taken-in batch back on the sheet while nothing of it is posted.
+func (a *App) PutBack(ctx context.Context, who Who, ledgerID, id int64) (Batch, error) {
+	var out Batch
+	err := a.in(ctx, who, ledgerID, Write, func(t *Tx) error {
+		if _, err := t.Lock(); err != nil {
+			return err
+		}
+		now, err := t.batch(id)
+		if err != nil {
+			return err
+		}
+		switch {
+		case now.Unit != 0 && !table.As(now.Purpose).Items():
+			// A list of items is posted item by item: mended and taken in again, only
+			// what differs is reversed and posted anew.
+			return fail(Conflict, "posted", "%s is posted; take the posting back first", now.Name)
+		case now.State == "taken" && slices.Contains([]string{string(table.AsChart), string(table.AsParties), string(table.AsCrosswalk)}, now.Purpose):
+			return fail(Conflict, "applied", "a list that was taken in is applied already; bring a corrected file instead")
+		case now.State != "taken" && now.State != "aside":
+			return fail(Conflict, "not-taken", "%s is on the sheet already", now.Name)
+		}
+		if err := t.bankBack(id); err != nil {
+			return err
+		}
+		if err := t.Exec(`update batch set state = 'sheet', version = version + 1 where ledger_id = ? and id = ?`, t.Ledger, id).Error; err != nil {
+			return err
+		}
+		if err := t.record("put back on the sheet", "batch", id, now.State, "sheet"); err != nil {
+			return err
+		}
+		out, err = t.batch(id)
+		return err
+	})
+	return out, err
+}
+
+// SetAside takes a file off the sheet without using it. With destroy its bytes
+// and cells are deleted too (the wrong client's file); the owner's right, and a
+// line in the history stays.
+func (a *App) SetAside(ctx context.Context, who Who, ledgerID, id int64, destroy bool) error {
+	right := Write
+	if destroy {
+		right = Own
+	}
+	return a.in(ctx, who, ledgerID, right, func(t *Tx) error {
+		if _, err := t.Lock(); err != nil {
+			return err
+		}
+		b, err := t.batch(id)
+		if err != nil {
+			return err
+		}
+		var posted int64
+		if err := t.Raw(`select count(*) from unit where ledger_id = ? and batch_id = ?`, t.Ledger, id).Scan(&posted).Error; err != nil {
+			return err
+		}
+		if b.State == "destroyed" || b.State == "taken" && (posted > 0 || b.Purpose == string(table.AsChart) || b.Purpose == string(table.AsParties) || b.Purpose == string(table.AsCrosswalk)) {
+			return fail(Conflict, "used", "%s was used; it is kept as evidence", b.Name)
+		}
+		if err := t.bankBack(id); err != nil {
+			return err
+		}
+		if !destroy {
+			if err := t.Exec(`update batch set state = 'aside', version = version + 1 where ledger_id = ? and id = ?`, t.Ledger, id).Error; err != nil {
+				return err
+			}
+			return t.record("set aside", "batch", id, b.State, "aside")
+		}
+		if posted > 0 {
+			return fail(Conflict, "used", "%s was posted once; it is kept as evidence", b.Name)
+		}
+		if err := t.Exec(`delete from raw_chunk where ledger_id = ? and batch_id = ?`, t.Ledger, id).Error; err != nil {
+			return err
+		}
+		if err := t.Exec(`update batch set state = 'destroyed', bytes = null, summary = null, settings = '{}', classes = null, records = 0, name = 'destroyed file', version = version + 1 where ledger_id = ? and id = ?`, t.Ledger, id).Error; err != nil {
+			return err
+		}
+		return t.record("file destroyed", "batch", id, map[string]any{"size": b.Size}, nil)
+	})
+}
+
+// Original returns the bytes of a file as they came.
+func (a *App) Original(ctx context.Context, who Who, ledgerID, id int64) (name string, data []byte, err error) {
+	err = a.in(ctx, who, ledgerID, Read, func(t *Tx) error {
+		b, err := t.loadBatch(id)
+		if err != nil {
+			return err
+		}
+		// The bytes may hold pay and tax ids: those who do the work, or may see both.
+		if !slices.Contains(rights[t.Role], Write) {
+			var m []store.LedgerMember
+			if err := t.Where("ledger_id = ? and person_id = ?", t.Ledger, who.Person.ID).Find(&m).Error; err != nil {
+				return err
+			}
+			if len(m) == 0 || !m[0].SeesPay || !m[0].SeesTaxIds {
+				return fail(Forbidden, "not-allowed", "the original may hold pay and tax ids, which you may not see here")
+			}
+		}
+		if table.As(b.Purpose).Payroll() {
+			if pay, err := t.seesPay(); err != nil || !pay {
+				return cmp.Or[error](err, fail(Forbidden, "not-allowed", "the original holds names with pay, which you may not see here"))
+			}
+		}
+		name = b.Name
+		data, err = t.Tx.Original(id)
+		if err != nil {
+			return err
+		}
+		return t.record("original downloaded", "batch", id, nil, nil)
+	})
+	return name, data, err
+}

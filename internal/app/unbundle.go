@@ -1,0 +1,413 @@
+package app
+
+import (
+	"bytes"
+	"context"
+	"crypto/sha256"
+	"encoding/json"
+	"fmt"
+	"sort"
+	"strconv"
+	"time"
+
+	"coatrack/internal/core/ledger"
+	"coatrack/internal/core/mapping"
+	"coatrack/internal/core/money"
+	"coatrack/internal/core/opening"
+	"coatrack/internal/core/table"
+	"coatrack/internal/files"
+	"coatrack/internal/store"
+)
+
+type bundle struct {
+	Head      bundleHead        `json:"head"`
+	Accounts  []bundleAccount   `json:"accounts"`
+	Parties   []bundleParty     `json:"parties"`
+	Labels    []bundleLabel     `json:"labels"`
+	Bindings  []bundleBinding   `json:"bindings"`
+	Batches   []bundleBatch     `json:"batches"`
+	Facts     []bundleFact      `json:"facts"`
+	Units     []bundleUnit      `json:"units"`
+	Items     []bundleItem      `json:"items"`
+	Uncleared []bundleUncleared `json:"uncleared"`
+	Balances  []bundleBalance   `json:"bank_balances"`
+	Choices   map[string]string `json:"choices"`
+}
+
+// intake maps the ids of a bundle to those of the ledger it is taken into.
+type intakeIDs struct {
+	t                                            *Tx
+	accounts, parties, labels, bindings, batches map[int64]int64
+	facts, units, entries                        map[int64]int64
+}
+
+// ImportBundle makes a client from a bundle: an empty ledger that ends with the
+// same trial balance, open items and mappings, or nothing at all. name, if given,
+// replaces the client's name.
+func (a *App) ImportBundle(ctx context.Context, who Who, data []byte, name string) (Client, error) {
+	var b bundle
+	d := json.NewDecoder(bytes.NewReader(data))
+	d.DisallowUnknownFields()
+	if err := d.Decode(&b); err != nil {
+		return Client{}, fail(Invalid, "not-a-bundle", "this is no bundle: %v", err)
+	}
+	if b.Head.Format != BundleFormat || b.Head.Version != 1 {
+		return Client{}, fail(Invalid, "not-a-bundle", "this is no bundle of version 1 (its format is %q, version %d)", b.Head.Format, b.Head.Version)
+	}
+	if name != "" {
+		b.Head.Client.Name = name
+	}
+	if who.Person.Role != "owner" && who.Person.Role != "bookkeeper" {
+		return Client{}, fail(Forbidden, "not-allowed", "your role (%s) does not allow this", who.Person.Role)
+	}
+	if err := b.Head.Client.check(); err != nil {
+		return Client{}, err
+	}
+	var out Client
+	err := a.Store.InFirm(ctx, who.Person.FirmID, 0, func(st *store.Tx) error {
+		t, err := a.makeLedger(st, who, b.Head.Client)
+		if err != nil {
+			return err
+		}
+		if _, err := t.Lock(); err != nil {
+			return err
+		}
+		in := &intakeIDs{t, map[int64]int64{}, map[int64]int64{}, map[int64]int64{}, map[int64]int64{}, map[int64]int64{}, map[int64]int64{}, map[int64]int64{}, map[int64]int64{}}
+		for _, part := range []func(*bundle) error{in.chart, in.people, in.files(a.Limits), in.mapping, in.factRows, in.post, in.items, in.bank} {
+			if err := part(&b); err != nil {
+				return err
+			}
+		}
+		bal, err := t.Balances("", "")
+		if err != nil {
+			return err
+		}
+		var debit, credit money.Amount
+		for _, x := range bal {
+			debit += x.Net().Debit()
+			credit += x.Net().Credit()
+		}
+		if debit != b.Head.Debit || credit != b.Head.Credit {
+			return fail(Conflict, "bundle-does-not-tie", "the bundle says debits of %s and credits of %s, but its entries come to %s and %s; nothing was taken in", b.Head.Debit.Plain(), b.Head.Credit.Plain(), debit.Plain(), credit.Plain())
+		}
+		out = clientOf(t.Client, t.Role)
+		return t.record("bundle taken in", "client", t.Ledger, nil, map[string]any{"made": b.Head.Made, "entries": len(in.entries)})
+	})
+	return out, words(err)
+}
+
+func (in *intakeIDs) chart(b *bundle) error {
+	todo := b.Accounts
+	for len(todo) > 0 {
+		var later []bundleAccount
+		for _, x := range todo {
+			parent := in.accounts[x.Parent]
+			if x.Parent != 0 && parent == 0 {
+				later = append(later, x)
+				continue
+			}
+			row, err := in.t.insertAccount(AccountFacts{Number: x.Number, Name: x.Name, Kind: x.Kind, Sort: x.Sort, ParentID: parent, Role: x.Role, TaxCode: x.TaxCode, Note: x.Note})
+			if err != nil {
+				return store.MapError(err)
+			}
+			in.accounts[x.ID] = row.ID
+			if !x.Active || x.Pinned {
+				if err := in.t.Exec(`update account set active = ?, pinned = ? where ledger_id = ? and id = ?`, x.Active, x.Pinned, in.t.Ledger, row.ID).Error; err != nil {
+					return err
+				}
+			}
+			for source, id := range x.Outside {
+				if err := in.t.Exec(`insert into account_outside (ledger_id, source, outside_id, account_id) values (?, ?, ?, ?)`, in.t.Ledger, source, id, row.ID).Error; err != nil {
+					return err
+				}
+			}
+		}
+		if len(later) == len(todo) {
+			return fail(Invalid, "bad-bundle", "account %q stands under an account that is not in the bundle", later[0].Name)
+		}
+		todo = later
+	}
+	return nil
+}
+
+func (in *intakeIDs) people(b *bundle) error {
+	for _, p := range b.Parties {
+		row, err := in.t.insertParty(p.PartyFacts, "")
+		if err != nil {
+			return err
+		}
+		in.parties[p.ID] = row.ID
+		if !p.Active {
+			if err := in.t.Exec(`update party set active = false where ledger_id = ? and id = ?`, in.t.Ledger, row.ID).Error; err != nil {
+				return err
+			}
+		}
+		for _, o := range p.Outside {
+			if err := in.t.Exec(`insert into party_outside (ledger_id, source, kind, outside_id, party_id) values (?, ?, ?, ?, ?)`, in.t.Ledger, o.Source, o.Kind, o.ID, row.ID).Error; err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+// files brings the files back with their bytes, corrections and settings.
+func (in *intakeIDs) files(lim files.Limits) func(*bundle) error {
+	return func(b *bundle) error {
+		t := in.t
+		for _, x := range b.Batches {
+			if !table.As(x.Purpose).Known() {
+				return fail(Invalid, "bad-bundle", "%q is not a kind of file", x.Purpose)
+			}
+			sum := sha256.Sum256(x.Bytes)
+			row := &store.Batch{Purpose: x.Purpose, Source: x.Source, Name: x.Name, Sheet: x.Sheet, Format: x.Format, Fingerprint: sum[:], Size: int64(len(x.Bytes)), State: x.State, Settings: x.Settings, Confirmed: x.Confirmed, Version: 1, Reading: x.Reading, CreatedBy: t.Who.Person.ID, CreatedAt: t.now}
+			if x.State == "taken" {
+				row.TakenBy, row.TakenAt = &t.Who.Person.ID, &t.now
+			}
+			if x.Account != 0 {
+				id := in.accounts[x.Account]
+				row.AccountID = &id
+			}
+			var set table.Settings
+			_ = json.Unmarshal(x.Settings, &set)
+			var f *files.File
+			src := table.Source(func(func(*table.Record) bool) error { return nil })
+			if len(x.Bytes) > 0 {
+				var err error
+				if f, err = files.Open(x.Name, x.Bytes, set, lim); err != nil {
+					return fail(Invalid, "bad-bundle", "%s in the bundle cannot be read: %v", x.Name, err)
+				}
+				if src, err = f.Records(x.Sheet); err != nil {
+					return fileError(err)
+				}
+			}
+			if err := t.AddBatch(row, x.Bytes, src); err != nil {
+				return err
+			}
+			in.batches[x.ID] = row.ID
+			for _, fx := range x.Fixes {
+				fix := store.Fix{LedgerID: t.Ledger, BatchID: row.ID, Record: fx.Record, Col: fx.Col, Text: fx.Text, Class: fx.Class, PersonID: t.Who.Person.ID, At: t.now}
+				if err := t.Create(&fix).Error; err != nil {
+					return err
+				}
+			}
+			if f != nil {
+				if err := t.reread(row, f); err != nil {
+					return err
+				}
+				f.Close()
+			}
+		}
+		return nil
+	}
+}
+
+func (in *intakeIDs) mapping(b *bundle) error {
+	t := in.t
+	for _, l := range b.Labels {
+		var id int64
+		if err := t.Raw(`insert into label (ledger_id, source, kind, key, outside_id, number, name, account_kind, section) values (?, ?, ?, ?, ?, ?, ?, ?, ?) returning id`,
+			t.Ledger, l.Source, l.Kind, l.Key, l.OutsideID, l.Number, l.Name, l.Of, l.Section).Scan(&id).Error; err != nil {
+			return store.MapError(err)
+		}
+		in.labels[l.ID] = id
+	}
+	for _, x := range b.Bindings {
+		row := store.Binding{LedgerID: t.Ledger, LabelID: in.labels[x.Label], Facet: x.Facet, Qualifiers: orJSON(x.Qualifiers, "{}"), Parts: []byte("[]"), Answer: x.Answer, Reason: x.Reason, Evidence: x.Evidence, Revisit: x.Revisit, PersonID: t.Who.Person.ID, At: t.now}
+		if d, err := time.Parse("2006-01-02", x.From); err == nil {
+			row.FromDay = &d
+		}
+		if x.Account != 0 {
+			id := in.accounts[x.Account]
+			row.AccountID = &id
+		}
+		if x.Party != 0 {
+			id := in.parties[x.Party]
+			row.PartyID = &id
+		}
+		if len(x.Parts) > 2 {
+			var parts []mapping.Part
+			if err := json.Unmarshal(x.Parts, &parts); err != nil {
+				return fail(Invalid, "bad-bundle", "a split in the bundle cannot be read: %v", err)
+			}
+			for k := range parts {
+				parts[k].AccountID = in.accounts[parts[k].AccountID]
+			}
+			row.Parts = mustJSON(parts)
+		}
+		if err := t.Raw(`insert into binding (ledger_id, label_id, facet, qualifiers, from_day, answer, account_id, party_id, parts, reason, evidence, revisit, person_id, at) values (?, ?, ?, ?::jsonb, ?, ?, ?, ?, ?::jsonb, ?, ?, ?, ?, ?) returning id`,
+			row.LedgerID, row.LabelID, row.Facet, string(row.Qualifiers), row.FromDay, row.Answer, row.AccountID, row.PartyID, string(row.Parts), row.Reason, row.Evidence, row.Revisit, row.PersonID, row.At).Scan(&row.ID).Error; err != nil {
+			return store.MapError(err)
+		}
+		in.bindings[x.ID] = row.ID
+	}
+	return nil
+}
+
+func orJSON(r json.RawMessage, or string) json.RawMessage {
+	if len(r) == 0 || string(r) == "null" {
+		return json.RawMessage(or)
+	}
+	return r
+}
+
+// factRows brings the facts back, batch by batch and reading by reading.
+func (in *intakeIDs) factRows(b *bundle) error {
+	t := in.t
+	labels := map[int64]bundleLabel{}
+	for _, l := range b.Labels {
+		labels[l.ID] = l
+	}
+	type set struct {
+		batch   int64
+		reading int
+	}
+	by := map[set][]bundleFact{}
+	var order []set
+	for _, f := range b.Facts {
+		k := set{f.Batch, f.Reading}
+		if by[k] == nil {
+			order = append(order, k)
+		}
+		by[k] = append(by[k], f)
+	}
+	for _, k := range order {
+		var news []store.NewFact
+		for _, f := range by[k] {
+			l := labels[f.Label]
+			news = append(news, store.NewFact{Label: store.Label{Source: l.Source, Kind: l.Kind, Key: l.Key, OutsideID: l.OutsideID, Number: l.Number, Name: l.Name, AccountKind: l.Of, Section: l.Section}, Day: f.Day, Amount: f.Amount, Record: f.Record, Line: f.Line, Col: f.Col, Dims: f.Dims})
+		}
+		if err := t.AddFacts(in.batches[k.batch], k.reading, news); err != nil {
+			return err
+		}
+		var rows []struct {
+			ID, LabelID int64
+			Record, Col int
+		}
+		if err := t.Raw(`select id, label_id, record, col from fact where ledger_id = ? and batch_id = ? and reading = ?`, t.Ledger, in.batches[k.batch], k.reading).Scan(&rows).Error; err != nil {
+			return err
+		}
+		at := map[string]int64{}
+		for _, r := range rows {
+			at[fmt.Sprint(r.LabelID, "|", r.Record, "|", r.Col)] = r.ID
+		}
+		for _, f := range by[k] {
+			in.facts[f.ID] = at[fmt.Sprint(in.labels[f.Label], "|", f.Record, "|", f.Col)]
+		}
+	}
+	return nil
+}
+
+func (in *intakeIDs) post(b *bundle) error {
+	t := in.t
+	units := append([]bundleUnit{}, b.Units...)
+	sort.SliceStable(units, func(i, j int) bool { return units[i].ID < units[j].ID })
+	for _, u := range units {
+		nu := store.NewUnit{Area: u.Area, Purpose: u.Purpose, Title: u.Title, BatchID: in.batches[u.Batch], Day: ledger.Day(u.Day), Person: t.Who.Person.ID, Reverses: in.units[u.Reverses], Note: u.Note}
+		if u.Reverses != 0 && nu.Reverses == 0 {
+			return fail(Invalid, "bad-bundle", "a reversal in the bundle reverses nothing that is in it")
+		}
+		if u.Reverses == 0 {
+			nu.OnceKey = u.OnceKey
+		}
+		for _, e := range u.Entries {
+			x := ledger.Entry{Day: ledger.Day(e.Day), Kind: e.Kind, Memo: e.Memo, Reverses: in.entries[e.Reverses]}
+			for _, l := range e.Lines {
+				line := ledger.Line{AccountID: in.accounts[l.Account], Amount: l.Amount, Tags: l.Tags, Memo: l.Memo}
+				if l.Party != 0 {
+					line.Party = strconv.FormatInt(in.parties[l.Party], 10)
+				}
+				for _, tr := range l.Traces {
+					x := ledger.Trace{FactID: in.facts[tr.Fact], Amount: tr.Amount}
+					if x.FactID == 0 {
+						return fail(Invalid, "bad-bundle", "a line of the bundle comes from a source row that is not in it")
+					}
+					for _, k := range tr.Bindings {
+						x.Bindings = append(x.Bindings, in.bindings[k])
+					}
+					line.Traces = append(line.Traces, x)
+				}
+				x.Lines = append(x.Lines, line)
+			}
+			nu.Entries = append(nu.Entries, x)
+		}
+		id, err := t.Post(nu)
+		if err != nil {
+			return err
+		}
+		in.units[u.ID] = id
+		if nu.Reverses != 0 {
+			if err := t.Exec(`update once_key set released_by = ? where ledger_id = ? and unit_id = ? and released_by is null`, id, t.Ledger, nu.Reverses).Error; err != nil {
+				return err
+			}
+		}
+		ids, err := t.EntryIDs(id)
+		if err != nil {
+			return err
+		}
+		for k, e := range u.Entries {
+			in.entries[e.ID] = ids[k]
+		}
+	}
+	return nil
+}
+
+func (in *intakeIDs) items(b *bundle) error {
+	type set struct {
+		unit         int64
+		side, source string
+	}
+	by := map[set][]opening.OpenItem{}
+	var order []set
+	for _, i := range b.Items {
+		k := set{in.units[i.Unit], i.Side, i.Source}
+		if by[k] == nil {
+			order = append(order, k)
+		}
+		by[k] = append(by[k], opening.OpenItem{FactID: in.facts[i.Fact], Record: i.Record, PartyID: in.parties[i.Party], Doc: i.Doc, Number: i.Number, Day: ledger.Day(i.Day), Due: ledger.Day(i.Due), Terms: i.Terms, Amount: i.Amount, Original: i.Original, Settled: i.Settled, Said: i.Said, Tax: i.Tax, Tags: i.Tags})
+	}
+	for _, k := range order {
+		if k.unit == 0 {
+			return fail(Invalid, "bad-bundle", "an open item of the bundle belongs to a posting that is not in it")
+		}
+		if err := in.t.AddItems(k.unit, k.side, k.source, by[k]); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func (in *intakeIDs) bank(b *bundle) error {
+	t := in.t
+	for _, u := range b.Uncleared {
+		row := store.Uncleared{LedgerID: t.Ledger, AccountID: in.accounts[u.Account], Kind: u.Kind, Number: u.Number, Payee: u.Payee, Amount: int64(u.Amount), Record: u.Record, PersonID: t.Who.Person.ID, At: t.now}
+		if d, err := time.Parse("2006-01-02", u.Day); err == nil {
+			row.Day = &d
+		}
+		if id := in.batches[u.Batch]; id != 0 {
+			row.BatchID = &id
+		}
+		if err := t.Create(&row).Error; err != nil {
+			return err
+		}
+	}
+	for _, x := range b.Balances {
+		d, err := time.Parse("2006-01-02", x.Day)
+		if err != nil {
+			return fail(Invalid, "bad-bundle", "%q is not a date", x.Day)
+		}
+		row := store.BankBalance{LedgerID: t.Ledger, AccountID: in.accounts[x.Account], Day: d, Amount: int64(x.Amount), PersonID: t.Who.Person.ID, At: t.now}
+		if id := in.batches[x.Batch]; id != 0 {
+			row.BatchID = &id
+		}
+		if err := t.Create(&row).Error; err != nil {
+			return err
+		}
+	}
+	for k, v := range b.Choices {
+		if err := t.Exec(`insert into ledger_choice (ledger_id, key, value, person_id) values (?, ?, ?, ?)`, t.Ledger, k, v, t.Who.Person.ID).Error; err != nil {
+			return err
+		}
+	}
+	return nil
+}

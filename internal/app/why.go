@@ -1,0 +1,347 @@
+package app
+
+import (
+	"cmp"
+	"context"
+	"fmt"
+	"sort"
+	"strings"
+
+	"coatrack/internal/core/mapping"
+	"coatrack/internal/core/money"
+	"coatrack/internal/core/table"
+	"coatrack/internal/store"
+)
+
+// Why is where a figure came from.
+type Why struct {
+	Title   string       `json:"title"`
+	Words   string       `json:"words"`
+	Amount  money.Amount `json:"amount"`
+	Sources []WhySource  `json:"sources"`
+	More    int          `json:"more" doc:"sources not listed"`
+}
+
+// WhySource is one source row behind a figure.
+type WhySource struct {
+	FactID   int64        `json:"fact_id"`
+	BatchID  int64        `json:"batch_id"`
+	File     string       `json:"file"`
+	Sheet    string       `json:"sheet,omitempty"`
+	Record   int          `json:"record"`
+	Line     int          `json:"line"`
+	Column   int          `json:"column"`
+	Cell     string       `json:"cell"`
+	Raw      string       `json:"raw" doc:"the raw text of the row"`
+	Fixed    string       `json:"fixed,omitempty" doc:"a correction beside the raw text"`
+	Label    string       `json:"label"`
+	Kind     string       `json:"kind" doc:"of the label: old account, customer or vendor"`
+	LabelID  int64        `json:"label_id"`
+	Amount   money.Amount `json:"amount"`
+	TakenBy  string       `json:"taken_by"`
+	TakenAt  string       `json:"taken_at"`
+	Mapping  string       `json:"mapping,omitempty"`
+	MappedBy string       `json:"mapped_by,omitempty"`
+	MappedAt string       `json:"mapped_at,omitempty"`
+}
+
+// WhyOf answers where a figure came from: a fact of the rack or draft, a posted
+// line, or a whole account.
+func (a *App) WhyOf(ctx context.Context, who Who, ledgerID int64, fact, label, entry int64, no int, account int64) (Why, error) {
+	out := Why{Sources: []WhySource{}}
+	err := a.in(ctx, who, ledgerID, Read, func(t *Tx) error {
+		type hit struct {
+			FactID int64
+			Part   int64
+			Binds  string
+		}
+		var hits []hit
+		var err error
+		switch {
+		case fact != 0:
+			hits = []hit{{FactID: fact}}
+		case label != 0:
+			b, e := t.currentTB()
+			if e != nil || b == nil {
+				return errNotFound
+			}
+			err = t.Raw(`select id as fact_id from fact where ledger_id = ? and label_id = ? and batch_id = ? and reading = ? order by record`, t.Ledger, label, b.ID, b.Reading).Scan(&hits).Error
+		case entry != 0:
+			var on int64
+			if err := t.Raw(`select coalesce((select account_id from line where ledger_id = ? and entry_id = ? and no = ?), 0)`, t.Ledger, entry, no).Scan(&on).Error; err != nil {
+				return err
+			}
+			if fold, err := t.folded(); err != nil || privatePay(fold, on) {
+				return cmp.Or[error](err, fail(Forbidden, "pay-private", "this figure is the pay of fewer than three people, or has it in it"))
+			}
+			err = t.Raw(`select fact_id, amount as part, array_to_string(bindings, ',') as binds from trace where ledger_id = ? and entry_id = ? and no = ? order by part`, t.Ledger, entry, no).Scan(&hits).Error
+		case account != 0:
+			if fold, err := t.folded(); err != nil || privatePay(fold, account) {
+				return cmp.Or[error](err, fail(Forbidden, "pay-private", "this figure is the pay of fewer than three people, or has it in it"))
+			}
+			err = t.Raw(`select tr.fact_id, tr.amount as part, array_to_string(tr.bindings, ',') as binds from trace tr
+				join line l on l.ledger_id = tr.ledger_id and l.entry_id = tr.entry_id and l.no = tr.no join entry e on e.ledger_id = l.ledger_id and e.id = l.entry_id
+				where tr.ledger_id = ? and l.account_id = ? and not exists (select 1 from entry r where r.ledger_id = e.ledger_id and r.reverses_entry = e.id) order by tr.entry_id, tr.no`, t.Ledger, account).Scan(&hits).Error
+			var row store.Account
+			if e := t.Where("ledger_id = ? and id = ?", t.Ledger, account).Take(&row).Error; e != nil {
+				return errNotFound
+			}
+			out.Title = row.Core().Label()
+			bal, e := t.Balances("", "")
+			if e != nil {
+				return e
+			}
+			out.Amount = bal[account].Net()
+		}
+		if err != nil {
+			return err
+		}
+		d, err := t.rackData()
+		if err != nil {
+			return err
+		}
+		ps, err := t.people()
+		if err != nil {
+			return err
+		}
+		labels, err := t.labels()
+		if err != nil {
+			return err
+		}
+		batches := map[int64]*store.Batch{}
+		fixes := map[int64]table.Settings{}
+		if len(hits) > 50 {
+			out.More = len(hits) - 50
+			hits = hits[:50]
+		}
+		for _, h := range hits {
+			var f store.Fact
+			if err := t.Where("ledger_id = ? and id = ?", t.Ledger, h.FactID).Take(&f).Error; err != nil {
+				return errNotFound
+			}
+			b := batches[f.BatchID]
+			if b == nil {
+				if b, err = t.loadBatch(f.BatchID); err != nil {
+					return err
+				}
+				batches[f.BatchID] = b
+				if fixes[f.BatchID], err = t.settings(b); err != nil {
+					return err
+				}
+			}
+			l := labels[f.LabelID]
+			s := WhySource{FactID: f.ID, BatchID: b.ID, File: b.Name, Sheet: b.Sheet, Record: f.Record, Line: f.Line, Column: f.Col, Cell: table.CellName(f.Record, f.Col), LabelID: l.ID, Label: strings.TrimSpace(l.Number + " " + l.Name), Kind: l.Kind, Amount: money.Amount(f.Amount)}
+			recs, err := t.RecordsFrom(b.ID, f.Record, 1)
+			if err != nil {
+				return err
+			}
+			if l.Kind == PayLabel {
+				pay, err := t.seesPay()
+				if err != nil {
+					return err
+				}
+				if !pay { // the row is somebody's pay; the item and the file may be said
+					recs, s.Amount = nil, 0
+					s.Raw = "the row holds pay, which is hidden from you"
+				}
+			}
+			if len(recs) == 1 {
+				var cells []string
+				for _, c := range recs[0].Cells {
+					cells = append(cells, c.Text)
+				}
+				s.Raw = strings.Join(cells, " | ")
+			}
+			s.Fixed = fixes[b.ID].Fixes[table.FixKey(f.Record, f.Col)]
+			if b.TakenBy != nil {
+				s.TakenBy, s.TakenAt = ps[*b.TakenBy].Initials, stamp(*b.TakenAt)
+			}
+			if l.Kind == PayLabel {
+				if err := t.whyPay(&s, h.Binds, ps); err != nil {
+					return err
+				}
+				if out.Title == "" {
+					out.Title = s.Label
+				}
+				out.Sources = append(out.Sources, s)
+				if account == 0 {
+					out.Amount += money.Amount(h.Part)
+				}
+				continue
+			}
+			if l.Kind != "old account" {
+				if err := t.whoIs(&s, l, ps); err != nil {
+					return err
+				}
+				if out.Title == "" {
+					out.Title = s.Label
+				}
+				out.Sources = append(out.Sources, s)
+				if account == 0 {
+					out.Amount += s.Amount
+				}
+				continue
+			}
+			var bind mapping.Binding
+			if h.Binds != "" {
+				var id int64
+				if _, err := fmt.Sscan(strings.Split(h.Binds, ",")[0], &id); err == nil {
+					bind = d.rows[id].Core()
+				}
+			} else if entry == 0 && account == 0 {
+				bind, _ = d.resolve(f.LabelID, t.Client.Opening().Before())
+			}
+			if bind.ID != 0 {
+				row := d.rows[bind.ID]
+				s.Mapping = d.byID[bind.AccountID].Label()
+				if bind.Answer == mapping.LeftOut {
+					s.Mapping = "left out: " + bind.Reason
+				} else if bind.Evidence != "" {
+					s.Mapping += ", " + bind.Evidence
+				}
+				s.MappedBy, s.MappedAt = ps[row.PersonID].Initials, stamp(row.At)
+			} else {
+				s.Mapping = "not yet placed"
+			}
+			if out.Title == "" {
+				out.Title = s.Label
+			}
+			out.Sources = append(out.Sources, s)
+			if account == 0 {
+				out.Amount += s.Amount
+			}
+		}
+		sort.SliceStable(out.Sources, func(i, j int) bool { return out.Sources[i].Record < out.Sources[j].Record })
+		n := len(hits) + out.More
+		switch {
+		case n == 0 && entry != 0:
+			if out.Words, err = t.whyBare(entry, no, ps, &out); err != nil {
+				return err
+			}
+		case n == 0:
+			out.Words = "Nothing is posted here."
+		default:
+			out.Words = fmt.Sprintf("%s comes from %d source %s.", out.Amount.Words(), n, plural(n, "row", "rows"))
+		}
+		return nil
+	})
+	return out, err
+}
+
+// whyBare says why a line has no source row: it reverses another, or it is the
+// side that a draw or a balance gave it, posted by a person.
+func (t *Tx) whyBare(entry int64, no int, ps map[int64]Person, out *Why) (string, error) {
+	var x struct {
+		Reverses *int64
+		Memo     string
+		Title    string
+		PersonID int64
+		Amount   int64
+	}
+	if err := t.Raw(`select e.reverses_entry as reverses, e.memo, u.title, u.person_id, l.amount from entry e join unit u on u.ledger_id = e.ledger_id and u.id = e.unit_id join line l on l.ledger_id = e.ledger_id and l.entry_id = e.id and l.no = ? where e.ledger_id = ? and e.id = ?`, no, t.Ledger, entry).Scan(&x).Error; err != nil {
+		return "", err
+	}
+	if x.PersonID == 0 {
+		return "", errNotFound
+	}
+	if x.Reverses != nil {
+		return "This line reverses a posting; it has no source row of its own.", nil
+	}
+	out.Amount = money.Amount(x.Amount)
+	return fmt.Sprintf("It is the other side of its entry (%s), posted by %s with “%s”.", x.Memo, ps[x.PersonID].Name, x.Title), nil
+}
+
+// whoIs says who an outside customer or vendor is here, and who said so.
+func (t *Tx) whoIs(s *WhySource, l store.Label, ps map[int64]Person) error {
+	var bs []store.Binding
+	if err := t.Where("ledger_id = ? and label_id = ? and facet = ?", t.Ledger, l.ID, PartyFacet).Order("id").Find(&bs).Error; err != nil {
+		return err
+	}
+	s.Mapping = "nobody has said who that is"
+	if len(bs) == 0 {
+		return nil
+	}
+	last := bs[len(bs)-1]
+	if last.PartyID != nil {
+		s.Mapping = t.partyName(fmt.Sprint(*last.PartyID)) + ", " + last.Evidence
+		s.MappedBy, s.MappedAt = ps[last.PersonID].Initials, stamp(last.At)
+	}
+	return nil
+}
+
+// Found is a thing that "find anything" found.
+type Found struct {
+	Kind  string `json:"kind" enum:"client,account,old account,file,posting"`
+	Words string `json:"words"`
+	Link  string `json:"link"`
+}
+
+// Find looks through clients, and in one client through accounts, old accounts,
+// files and amounts.
+func (a *App) Find(ctx context.Context, who Who, ledgerID int64, text string) ([]Found, error) {
+	out := []Found{}
+	text = strings.TrimSpace(text)
+	if text == "" {
+		return out, nil
+	}
+	like := "%" + strings.NewReplacer(`\`, `\\`, "%", `\%`, "_", `\_`).Replace(text) + "%"
+	var ls []store.Ledger
+	err := a.Store.InFirm(ctx, who.Person.FirmID, 0, func(t *store.Tx) error {
+		q := t.Where("name ilike ? or legal_name ilike ?", like, like).Order("name").Limit(5)
+		if who.Person.Role != "owner" {
+			q = q.Where("id in (select ledger_id from ledger_member where person_id = ? and role <> 'contributor')", who.Person.ID)
+		}
+		return q.Find(&ls).Error
+	})
+	if err != nil {
+		return nil, err
+	}
+	for _, l := range ls {
+		out = append(out, Found{"client", l.Name, fmt.Sprintf("/c/%d/brief", l.ID)})
+	}
+	if ledgerID == 0 {
+		return out, nil
+	}
+	err = a.in(ctx, who, ledgerID, Read, func(t *Tx) error {
+		base := fmt.Sprintf("/c/%d/", ledgerID)
+		var as []store.Account
+		if err := t.Where("ledger_id = ? and (number || ' ' || name) ilike ?", t.Ledger, like).Order("number, name").Limit(8).Find(&as).Error; err != nil {
+			return err
+		}
+		for _, x := range as {
+			out = append(out, Found{"account", x.Core().Label(), fmt.Sprintf("%sbooks/register/%d", base, x.ID)})
+		}
+		var lb []store.Label
+		if err := t.Where("ledger_id = ? and (number || ' ' || name) ilike ?", t.Ledger, like).Order("number, name").Limit(8).Find(&lb).Error; err != nil {
+			return err
+		}
+		for _, x := range lb {
+			out = append(out, Found{"old account", strings.TrimSpace("old " + x.Number + " " + x.Name), fmt.Sprintf("%sopenings/rack?label=%d", base, x.ID)})
+		}
+		var bs []store.Batch
+		if err := t.Select("id", "name").Where("ledger_id = ? and name ilike ?", t.Ledger, like).Order("id desc").Limit(5).Find(&bs).Error; err != nil {
+			return err
+		}
+		for _, x := range bs {
+			out = append(out, Found{"file", x.Name, fmt.Sprintf("%ssheet/%d", base, x.ID)})
+		}
+		if amt, m, err := money.Read(text, '.'); err == nil && !m.Negative() {
+			var hits []struct {
+				AccountID int64
+				Name      string
+				Memo      string
+				Amount    int64
+			}
+			if err := t.Raw(`select l.account_id, a.number || ' ' || a.name as name, l.memo, l.amount from line l join account a on a.ledger_id = l.ledger_id and a.id = l.account_id
+				join entry e on e.ledger_id = l.ledger_id and e.id = l.entry_id
+				where l.ledger_id = ? and abs(l.amount) = ? and e.reverses_entry is null and not exists (select 1 from entry r where r.ledger_id = e.ledger_id and r.reverses_entry = e.id) limit 8`, t.Ledger, int64(amt)).Scan(&hits).Error; err != nil {
+				return err
+			}
+			for _, h := range hits {
+				out = append(out, Found{"posting", fmt.Sprintf("%s in %s, %s", money.Amount(h.Amount).Words(), h.Name, h.Memo), fmt.Sprintf("%sbooks/register/%d", base, h.AccountID)})
+			}
+		}
+		return nil
+	})
+	return out, err
+}
