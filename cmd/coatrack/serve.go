@@ -1,0 +1,372 @@
+package main
+
+import (
+	"bufio"
+	"context"
+	"errors"
+	"fmt"
+	"log/slog"
+	"net"
+	"net/http"
+	"os"
+	"os/exec"
+	"os/signal"
+	"path/filepath"
+	"strings"
+	"syscall"
+	"time"
+
+	"coatrack/internal/api"
+	"coatrack/internal/app"
+	"coatrack/internal/jobs"
+	"coatrack/internal/store"
+	"coatrack/internal/vault"
+	"coatrack/ui"
+
+	"github.com/prometheus/client_golang/prometheus/promhttp"
+	"github.com/spf13/cobra"
+	"github.com/spf13/pflag"
+)
+
+// config is what flags and the environment say. A flag wins over its variable.
+type config struct {
+	dsn, ownerDSN, keyFile, listen, metrics string
+	secure, makeKey                         bool
+	signInRate                              int
+	ledgers                                 []string
+	providers                               []string
+	consent                                 string
+}
+
+func env(name, def string) string {
+	if v := os.Getenv(name); v != "" {
+		return v
+	}
+	return def
+}
+
+func (c *config) database(f *pflag.FlagSet) {
+	f.StringVar(&c.dsn, "database-url", env("DATABASE_URL", ""), "PostgreSQL address of the serving role (DATABASE_URL)")
+}
+
+func (c *config) owner(f *pflag.FlagSet) {
+	f.StringVar(&c.ownerDSN, "database-owner-url", env("DATABASE_OWNER_URL", ""), "PostgreSQL address of the owner, for migrations, backup and restore (DATABASE_OWNER_URL)")
+}
+
+func (c *config) key(f *pflag.FlagSet) {
+	f.StringVar(&c.keyFile, "data-key", env("COATRACK_DATA_KEY", ""), "file with the data key, base64 of 32 bytes (COATRACK_DATA_KEY)")
+	f.BoolVar(&c.makeKey, "make-data-key", false, "make the data key file if it is not there")
+}
+
+func (c *config) open(ctx context.Context) (*app.App, error) {
+	if c.dsn == "" {
+		return nil, errors.New("say where the database is: --database-url or DATABASE_URL")
+	}
+	if c.keyFile == "" {
+		return nil, errors.New("say where the data key is: --data-key or COATRACK_DATA_KEY")
+	}
+	key, err := vault.LoadKey(c.keyFile, c.makeKey)
+	if err != nil {
+		return nil, err
+	}
+	v, err := vault.New(key)
+	if err != nil {
+		return nil, err
+	}
+	s, err := store.Open(ctx, c.dsn, v)
+	if err != nil {
+		return nil, err
+	}
+	return app.New(s), nil
+}
+
+func serveCmd() *cobra.Command {
+	var c config
+	cmd := &cobra.Command{
+		Use: "serve", Short: "Serve the application", Args: cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			slog.SetDefault(slog.New(slog.NewJSONHandler(os.Stderr, nil)))
+			ctx, stop := signal.NotifyContext(cmd.Context(), os.Interrupt, syscall.SIGTERM)
+			defer stop()
+			a, err := c.open(ctx)
+			if err != nil {
+				return exitError{1, err}
+			}
+			defer a.Store.Close()
+			a.Ledgers, a.Providers, a.LedgerConsent = c.ledgers, c.providers, c.consent
+			if err := a.Store.CheckRole(ctx); err != nil {
+				return exitError{1, err}
+			}
+			runner, err := jobs.Start(ctx, a)
+			if err != nil {
+				return exitError{1, err}
+			}
+			defer func() {
+				end, cancel := context.WithTimeout(context.Background(), 10*time.Second)
+				defer cancel()
+				runner.Stop(end)
+			}()
+			return serve(ctx, &c, a)
+		},
+	}
+	c.database(cmd.Flags())
+	c.key(cmd.Flags())
+	cmd.Flags().StringVar(&c.listen, "listen", env("COATRACK_LISTEN", "127.0.0.1:8420"), "address to listen on (COATRACK_LISTEN)")
+	cmd.Flags().StringVar(&c.metrics, "metrics", env("COATRACK_METRICS", ""), "address for Prometheus metrics; empty is none (COATRACK_METRICS)")
+	cmd.Flags().BoolVar(&c.secure, "secure-cookies", env("COATRACK_SECURE_COOKIES", "") == "1", "send cookies only over TLS; set it behind an HTTPS proxy (COATRACK_SECURE_COOKIES=1)")
+	var known []string
+	if v := env("COATRACK_LEDGERS", ""); v != "" {
+		known = strings.Split(v, ",")
+	}
+	cmd.Flags().StringSliceVar(&c.ledgers, "ledger", known, "address of an outside ledger that may be connected; may be repeated (COATRACK_LEDGERS, separated by commas)")
+	var paying []string
+	if v := env("COATRACK_PROVIDERS", ""); v != "" {
+		paying = strings.Split(v, ",")
+	}
+	cmd.Flags().StringSliceVar(&c.providers, "provider", paying, "address of a payroll provider that may be connected; may be repeated (COATRACK_PROVIDERS, separated by commas)")
+	cmd.Flags().StringVar(&c.consent, "ledger-consent", env("COATRACK_LEDGER_CONSENT", ""), "what is shown to outside ledgers as consent (COATRACK_LEDGER_CONSENT)")
+	cmd.Flags().IntVar(&c.signInRate, "sign-in-rate", 20, "attempts to sign in a minute per address")
+	return cmd
+}
+
+func serve(ctx context.Context, c *config, a *app.App) error {
+	l, err := net.Listen("tcp", c.listen)
+	if err != nil {
+		return exitError{1, fmt.Errorf("%s is taken or not ours: %w", c.listen, err)}
+	}
+	srv := &http.Server{Handler: api.New(a, api.Options{Secure: c.secure, SignInRate: c.signInRate, UI: ui.Handler()}), ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute}
+	if c.metrics != "" {
+		m := http.NewServeMux()
+		m.Handle("/metrics", promhttp.Handler())
+		ms := &http.Server{Addr: c.metrics, Handler: m, ReadHeaderTimeout: 5 * time.Second}
+		go func() {
+			if err := ms.ListenAndServe(); err != nil && !errors.Is(err, http.ErrServerClosed) {
+				slog.Error("metrics", "error", err.Error())
+			}
+		}()
+		defer ms.Close()
+	}
+	slog.Info("serving", "address", "http://"+l.Addr().String(), "version", version)
+	done := make(chan error, 1)
+	go func() { done <- srv.Serve(l) }()
+	select {
+	case err := <-done:
+		return err
+	case <-ctx.Done():
+	}
+	slog.Info("stopping; requests under way are finished first")
+	grace, cancel := context.WithTimeout(context.Background(), 20*time.Second)
+	defer cancel()
+	return srv.Shutdown(grace)
+}
+
+func migrateCmd() *cobra.Command {
+	var c config
+	cmd := &cobra.Command{
+		Use: "migrate", Short: "Bring the database up to date and make the serving role", Args: cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			if c.ownerDSN == "" || c.dsn == "" {
+				return exitError{2, errors.New("migrate needs both --database-owner-url and --database-url")}
+			}
+			if err := store.Migrate(cmd.Context(), c.ownerDSN, c.dsn); err != nil {
+				return exitError{1, err}
+			}
+			fmt.Println("the database is up to date")
+			return nil
+		},
+	}
+	c.database(cmd.Flags())
+	c.owner(cmd.Flags())
+	return cmd
+}
+
+func userCmd() *cobra.Command {
+	var c config
+	root := &cobra.Command{Use: "user", Short: "Add people and reset passwords"}
+	c.database(root.PersistentFlags())
+	c.key(root.PersistentFlags())
+	var p app.NewPerson
+	var token string
+	add := &cobra.Command{
+		Use: "add", Short: "Add a person, and the firm if it is new; the password is read from standard input", Args: cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			a, err := c.open(cmd.Context())
+			if err != nil {
+				return exitError{1, err}
+			}
+			defer a.Store.Close()
+			if p.Password, err = readPassword(); err != nil {
+				return exitError{2, err}
+			}
+			firm, err := a.EnsureFirm(cmd.Context(), p.Firm)
+			if err != nil {
+				return exitError{1, err}
+			}
+			if _, err := a.AddPerson(cmd.Context(), firm, p); err != nil {
+				return exitError{1, err}
+			}
+			fmt.Println("added", p.Email)
+			return nil
+		},
+	}
+	add.Flags().StringVar(&p.Firm, "firm", "", "the firm's name")
+	add.Flags().StringVar(&p.Email, "email", "", "e-mail")
+	add.Flags().StringVar(&p.Name, "name", "", "name")
+	add.Flags().StringVar(&p.Role, "role", "bookkeeper", "owner, bookkeeper, reviewer or contributor")
+	for _, f := range []string{"firm", "email", "name"} {
+		_ = add.MarkFlagRequired(f)
+	}
+	var email string
+	reset := &cobra.Command{
+		Use: "reset", Short: "Set a new password, read from standard input; the person's sessions end", Args: cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			a, err := c.open(cmd.Context())
+			if err != nil {
+				return exitError{1, err}
+			}
+			defer a.Store.Close()
+			pw, err := readPassword()
+			if err != nil {
+				return exitError{2, err}
+			}
+			if err := a.ResetPassword(cmd.Context(), email, pw); err != nil {
+				return exitError{1, err}
+			}
+			fmt.Println("password set; sessions of", email, "have ended")
+			return nil
+		},
+	}
+	reset.Flags().StringVar(&email, "email", "", "e-mail")
+	_ = reset.MarkFlagRequired("email")
+	tok := &cobra.Command{
+		Use: "token", Short: "Make an API token for a person and print it once", Args: cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			a, err := c.open(cmd.Context())
+			if err != nil {
+				return exitError{1, err}
+			}
+			defer a.Store.Close()
+			w, err := a.PersonByEmail(cmd.Context(), email)
+			if err != nil {
+				return exitError{1, err}
+			}
+			t, err := a.MakeToken(cmd.Context(), w, token)
+			if err != nil {
+				return exitError{1, err}
+			}
+			fmt.Println(t.Secret)
+			return nil
+		},
+	}
+	tok.Flags().StringVar(&email, "email", "", "e-mail")
+	tok.Flags().StringVar(&token, "name", "shell", "what will use the token")
+	_ = tok.MarkFlagRequired("email")
+	var owner, client, role string
+	give := &cobra.Command{
+		Use: "role", Short: "Give a person a role in one client, on behalf of the firm's owner", Args: cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			a, err := c.open(cmd.Context())
+			if err != nil {
+				return exitError{1, err}
+			}
+			defer a.Store.Close()
+			if err := a.GiveRoleByName(cmd.Context(), owner, email, client, role); err != nil {
+				return exitError{1, err}
+			}
+			fmt.Println(email, "is", role, "of", client)
+			return nil
+		},
+	}
+	give.Flags().StringVar(&owner, "owner", "", "e-mail of the firm's owner, in whose name it is done")
+	give.Flags().StringVar(&email, "email", "", "e-mail of the person")
+	give.Flags().StringVar(&client, "client", "", "name of the client")
+	give.Flags().StringVar(&role, "role", "bookkeeper", "owner, bookkeeper, reviewer or contributor")
+	for _, f := range []string{"owner", "email", "client"} {
+		_ = give.MarkFlagRequired(f)
+	}
+	root.AddCommand(add, reset, tok, give)
+	return root
+}
+
+func readPassword() (string, error) {
+	fmt.Fprint(os.Stderr, "password: ")
+	s := bufio.NewScanner(os.Stdin)
+	if !s.Scan() {
+		return "", errors.New("no password on standard input")
+	}
+	return strings.TrimRight(s.Text(), "\r\n"), nil
+}
+
+// pgTool runs one of PostgreSQL's own tools, which are often not on the path.
+func pgTool(ctx context.Context, name string, args ...string) error {
+	bin, err := exec.LookPath(name)
+	if err != nil {
+		all, _ := filepath.Glob("/usr/lib/postgresql/*/bin/" + name)
+		if len(all) == 0 {
+			return fmt.Errorf("%s is not installed", name)
+		}
+		bin = all[len(all)-1]
+	}
+	cmd := exec.CommandContext(ctx, bin, args...)
+	cmd.Stdout, cmd.Stderr = os.Stdout, os.Stderr
+	return cmd.Run()
+}
+
+func backupCmd() *cobra.Command {
+	var c config
+	cmd := &cobra.Command{
+		Use: "backup FILE", Short: "Write the whole database to a file (keep the data key apart from it: without the key there is no restore)", Args: cobra.ExactArgs(1),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			if err := pgTool(cmd.Context(), "pg_dump", "--format=custom", "--no-owner", "--no-privileges", "--file", args[0], c.ownerDSN); err != nil {
+				return exitError{1, err}
+			}
+			_ = os.Chmod(args[0], 0o600)
+			fmt.Println("written to", args[0])
+			fmt.Println("keep the data key apart from this file: files, raw rows and tax ids in it cannot be opened without the key")
+			return nil
+		},
+	}
+	c.owner(cmd.Flags())
+	return cmd
+}
+
+func restoreCmd() *cobra.Command {
+	var c config
+	cmd := &cobra.Command{
+		Use: "restore FILE", Short: "Restore a backup into an empty database, then make the serving role", Args: cobra.ExactArgs(1),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			if c.ownerDSN == "" || c.dsn == "" {
+				return exitError{2, errors.New("restore needs both --database-owner-url and --database-url")}
+			}
+			if err := pgTool(cmd.Context(), "pg_restore", "--exit-on-error", "--single-transaction", "--no-owner", "--no-privileges", "--dbname", c.ownerDSN, args[0]); err != nil {
+				return exitError{1, fmt.Errorf("nothing was restored; is the database empty? (%w)", err)}
+			}
+			if err := store.Migrate(cmd.Context(), c.ownerDSN, c.dsn); err != nil {
+				return exitError{1, err}
+			}
+			fmt.Println("restored; serve it with the data key it was made with")
+			return nil
+		},
+	}
+	c.database(cmd.Flags())
+	c.owner(cmd.Flags())
+	return cmd
+}
+
+func openapiCmd() *cobra.Command {
+	return &cobra.Command{
+		Use: "openapi", Short: "Print the API's OpenAPI document", Args: cobra.NoArgs,
+		RunE: func(*cobra.Command, []string) error {
+			d, err := api.Document()
+			if err != nil {
+				return err
+			}
+			_, err = os.Stdout.Write(append(d, '\n'))
+			return err
+		},
+	}
+}
+
+func versionCmd() *cobra.Command {
+	return &cobra.Command{Use: "version", Short: "Print the version", Args: cobra.NoArgs, Run: func(*cobra.Command, []string) { fmt.Println("coatrack", version) }}
+}

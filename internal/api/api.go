@@ -1,0 +1,238 @@
+// Package api offers the application over HTTP: decode, call app, encode. It
+// holds no rules. The OpenAPI document is made from the Go types; errors are
+// RFC 9457 problems with a stable code.
+package api
+
+import (
+	"context"
+	"errors"
+	"log/slog"
+	"net/http"
+	"reflect"
+	"strings"
+	"time"
+
+	"coatrack/internal/app"
+	"coatrack/internal/core/money"
+	"coatrack/internal/store"
+
+	"github.com/alexedwards/scs/pgxstore"
+	"github.com/alexedwards/scs/v2"
+	"github.com/danielgtaylor/huma/v2"
+	"github.com/danielgtaylor/huma/v2/adapters/humachi"
+	"github.com/go-chi/chi/v5"
+	"github.com/go-chi/chi/v5/middleware"
+)
+
+// Problem is an RFC 9457 problem with a stable code, and what stands now where
+// the clash is with somebody else's work.
+type Problem struct {
+	huma.ErrorModel
+	Code string `json:"code" doc:"stable name of the problem"`
+	Now  any    `json:"now,omitempty" doc:"what stands now, or what is behind the problem"`
+}
+
+func (p *Problem) Error() string { return p.Detail }
+
+func init() {
+	huma.DefaultArrayNullable = false
+	huma.NewError = func(status int, msg string, errs ...error) huma.StatusError {
+		p := &Problem{Code: http.StatusText(status)}
+		p.Status, p.Title, p.Detail = status, http.StatusText(status), msg
+		switch status {
+		case http.StatusUnprocessableEntity, http.StatusBadRequest:
+			p.Code = "invalid"
+		case http.StatusNotFound:
+			p.Code = "not-found"
+		case http.StatusInternalServerError:
+			p.Code, p.Detail = "internal", "something went wrong on our side; nothing was saved"
+			errs = nil
+		}
+		for _, e := range errs {
+			var d *huma.ErrorDetail
+			if errors.As(e, &d) {
+				d.Value = nil // what was sent may be private
+				p.Errors = append(p.Errors, d)
+			}
+		}
+		return p
+	}
+}
+
+var statusOf = map[app.Refusal]int{app.Invalid: 422, app.NotFound: 404, app.Forbidden: 403, app.Conflict: 409, app.Stale: 412, app.Unsigned: 401}
+
+// problem turns an error of the app into its answer. What is not one of the
+// app's own refusals is logged, without its text reaching the client.
+func problem(ctx context.Context, err error) error {
+	var e *app.Error
+	if errors.As(err, &e) {
+		p := &Problem{Code: e.Code, Now: e.Detail}
+		p.Status, p.Title, p.Detail = statusOf[e.What], http.StatusText(statusOf[e.What]), e.Message
+		return p
+	}
+	if errors.Is(err, context.Canceled) {
+		p := &Problem{Code: "cancelled"}
+		p.Status, p.Title, p.Detail = 499, "Cancelled", "cancelled; nothing was saved"
+		return p
+	}
+	slog.ErrorContext(ctx, "act failed", "request", middleware.GetReqID(ctx), "kind", reflect.TypeOf(err).String(), "error", firstLine(err))
+	return huma.NewError(http.StatusInternalServerError, "")
+}
+
+// firstLine bounds what an unforeseen error may put into the log.
+func firstLine(err error) string {
+	s := err.Error()
+	for i, c := range s {
+		if c == '\n' || i > 200 || c == '(' && i > 60 {
+			return s[:i]
+		}
+	}
+	return s
+}
+
+// Options configure the server.
+type Options struct {
+	Secure     bool // cookies only over TLS
+	SignInRate int  // attempts a minute per address
+	UI         http.Handler
+	Now        func() time.Time
+}
+
+// Server is the API with its sessions.
+type Server struct {
+	app      *app.App
+	sessions *scs.SessionManager
+	api      huma.API
+	store    *store.Store
+}
+
+type whoKey struct{}
+
+func who(ctx context.Context) app.Who {
+	w, _ := ctx.Value(whoKey{}).(app.Who)
+	return w
+}
+
+// Document returns the OpenAPI document without a database.
+func Document() ([]byte, error) {
+	s := &Server{sessions: scs.New()}
+	r := chi.NewRouter()
+	s.register(r)
+	return s.api.OpenAPI().MarshalJSON()
+}
+
+// New builds the handler.
+func New(a *app.App, opt Options) http.Handler {
+	sm := scs.New()
+	sm.Store = pgxstore.New(a.Store.Pool)
+	sm.Lifetime = 7 * 24 * time.Hour
+	sm.IdleTimeout = 12 * time.Hour
+	sm.Cookie.Name = "coatrack"
+	sm.Cookie.HttpOnly = true
+	sm.Cookie.SameSite = http.SameSiteLaxMode
+	sm.Cookie.Secure = opt.Secure
+	sm.HashTokenInStore = true
+	s := &Server{app: a, sessions: sm, store: a.Store}
+
+	r := chi.NewRouter()
+	r.Use(requestID, recoverer, logRequests, measure, secureHeaders)
+	r.Get("/healthz", func(w http.ResponseWriter, _ *http.Request) { _, _ = w.Write([]byte("ok\n")) })
+	r.Get("/readyz", func(w http.ResponseWriter, r *http.Request) {
+		ctx, cancel := context.WithTimeout(r.Context(), 2*time.Second)
+		defer cancel()
+		if err := a.Store.Ready(ctx); err != nil {
+			http.Error(w, "the database does not answer", http.StatusServiceUnavailable)
+			return
+		}
+		_, _ = w.Write([]byte("ready\n"))
+	})
+	r.Group(func(r chi.Router) {
+		r.Use(http.NewCrossOriginProtection().Handler, sm.LoadAndSave, limitSignIn(opt.SignInRate), s.authenticate, s.idempotent)
+		s.register(r)
+		r.Get("/api/docs", s.docs)
+		r.HandleFunc("/api/*", func(w http.ResponseWriter, r *http.Request) {
+			writeProblem(w, 404, "not-found", "there is nothing at this address")
+		})
+	})
+	if opt.UI != nil {
+		r.NotFound(opt.UI.ServeHTTP)
+	}
+	return r
+}
+
+func (s *Server) register(r chi.Router) {
+	cfg := huma.DefaultConfig("Coatrack", "1")
+	cfg.Info.Description = "Set up a client's ledger: files in, labels mapped, an opening posted and proved. Amounts are decimal strings, debit positive. Days are ISO dates."
+	cfg.OpenAPIPath = "/api/openapi"
+	cfg.DocsPath = ""
+	cfg.SchemasPath = ""
+	cfg.CreateHooks = nil // no $schema links in answers
+	cfg.Components.SecuritySchemes = map[string]*huma.SecurityScheme{
+		"token":   {Type: "http", Scheme: "bearer", Description: "an API token that you made on your account page"},
+		"session": {Type: "apiKey", In: "cookie", Name: "coatrack"},
+	}
+	cfg.Components.Schemas = huma.NewMapRegistry("#/components/schemas/", schemaName)
+	cfg.Components.Schemas.RegisterTypeAlias(reflect.TypeFor[money.Amount](), reflect.TypeFor[string]())
+	s.api = humachi.New(r, cfg)
+	s.signInOps()
+	s.clientOps()
+	s.batchOps()
+	s.chartOps()
+	s.rackOps()
+	s.openingOps()
+	s.itemOps()
+	s.payrollOps()
+	s.tidyOps()
+	s.handoffOps()
+	s.bookOps()
+}
+
+// schemaName names core's types after their package, so that table.Row and
+// proof.Row stay apart.
+func schemaName(t reflect.Type, hint string) string {
+	name := huma.DefaultSchemaNamer(t, hint)
+	for t.Kind() == reflect.Pointer {
+		t = t.Elem()
+	}
+	if pkg := t.PkgPath(); strings.Contains(pkg, "internal/core/") && t.Name() != "" {
+		base := pkg[strings.LastIndexByte(pkg, '/')+1:]
+		return strings.ToUpper(base[:1]) + base[1:] + name
+	}
+	return name
+}
+
+type body[T any] struct{ Body T }
+
+// op registers an operation: its input, what it calls, its output as the body.
+func op[I, O any](s *Server, method, path, id, tag, summary string, status int, fn func(ctx context.Context, w app.Who, in *I) (O, error)) {
+	huma.Register(s.api, huma.Operation{
+		OperationID: id, Method: method, Path: path, Summary: summary, Tags: []string{tag}, DefaultStatus: status,
+		Security: []map[string][]string{{"token": {}}, {"session": {}}}, MaxBodyBytes: 4 << 20,
+		Errors: []int{401, 403, 404, 409, 412, 422},
+	}, func(ctx context.Context, in *I) (*body[O], error) {
+		out, err := fn(ctx, who(ctx), in)
+		if err != nil {
+			return nil, problem(ctx, err)
+		}
+		return &body[O]{out}, nil
+	})
+}
+
+type none struct{}
+
+// InClient is the address of a client; inputs with more parameters embed it. It
+// is exported because only exported embedded fields are bound.
+type InClient struct {
+	Client int64 `path:"client" doc:"id of the client"`
+}
+
+// InBatch is the address of a file of a client.
+type InBatch struct {
+	InClient
+	Batch int64 `path:"batch" doc:"id of the file"`
+}
+
+// done is the answer of an act that returns nothing of its own.
+type done struct {
+	Done bool `json:"done"`
+}

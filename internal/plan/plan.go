@@ -1,0 +1,696 @@
+// Package plan carries out a plan: a file that says what is to be so for one
+// client, in steps. It speaks to a running server over the API, like any other
+// program, so it can do nothing that its token may not do. A plan is safe to run
+// twice: what is already so is left alone. It stops at the first step that
+// fails, with its reason. Format: docs/plan.md and docs/plan.schema.json.
+package plan
+
+import (
+	"bytes"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"net/http"
+	"net/url"
+	"os"
+	"path/filepath"
+	"regexp"
+	"sort"
+	"strconv"
+	"strings"
+
+	"gopkg.in/yaml.v3"
+)
+
+// Plan is a plan file.
+type Plan struct {
+	Plan   int            `yaml:"plan"`
+	Client map[string]any `yaml:"client"`
+	Acts   []Act          `yaml:"acts"`
+	dir    string
+}
+
+// Act is one step; exactly one of its fields is given.
+type Act struct {
+	Bring     *File     `yaml:"bring"`
+	TakeIn    *File     `yaml:"take-in"`
+	Account   *Account  `yaml:"account"`
+	Bind      *Bind     `yaml:"bind"`
+	LeaveOut  *Bind     `yaml:"leave-out"`
+	Accept    *Accept   `yaml:"accept"`
+	Settle    *Settle   `yaml:"settle"`
+	Role      *Role     `yaml:"role"`
+	Balance   *Balance  `yaml:"statement-balance"`
+	Choose    *Choose   `yaml:"choose"`
+	PayRules  *PayRules `yaml:"pay-rules"`
+	PayItem   *PayItem  `yaml:"pay-item"`
+	PayBind   *PayBind  `yaml:"pay-bind"`
+	PayAccept float64   `yaml:"pay-accept"`
+	PostBill  string    `yaml:"post-bill"`
+	Draw      *Draw     `yaml:"draw"`
+	PostRun   string    `yaml:"post-run"`
+	Post      string    `yaml:"post"`
+	SignOff   string    `yaml:"sign-off"`
+	Expect    *Expect   `yaml:"expect"`
+}
+
+// Settle says who outside customers and vendors are: one as a known party, all
+// by their sure matches, or those named (or "*") as new ones.
+type Settle struct {
+	Name   string   `yaml:"name"`
+	As     string   `yaml:"as"`
+	Accept float64  `yaml:"accept"`
+	Make   []string `yaml:"make"`
+}
+
+// Role gives a role to an account, by number or name; without one it is made.
+type Role struct {
+	Role    string `yaml:"role"`
+	Account string `yaml:"account"`
+}
+
+// Balance is what a bank's statement says as of the cutover.
+type Balance struct {
+	Account string `yaml:"account"`
+	Balance string `yaml:"balance"`
+}
+
+// Choose decides something about the ledger: cash-items, close-year, age-credits.
+type Choose struct {
+	Key   string `yaml:"key"`
+	Value string `yaml:"value"`
+}
+
+// File is a file to bring to the sheet or to take in.
+type File struct {
+	File     string            `yaml:"file"`
+	As       string            `yaml:"as"`
+	Source   string            `yaml:"source"`
+	Settings map[string]string `yaml:"settings"`
+	Cells    map[string]string `yaml:"cells"` // "D8": text
+	Rows     map[int]string    `yaml:"rows"`  // record: class, or row
+	Confirm  []string          `yaml:"confirm"`
+	Account  string            `yaml:"account"` // the bank account of a statement or of uncleared items
+}
+
+// Account is an account that must be in the chart.
+type Account struct {
+	Number string `yaml:"number"`
+	Name   string `yaml:"name"`
+	Kind   string `yaml:"kind"`
+	Sort   string `yaml:"sort"`
+	Parent string `yaml:"parent"`
+	Role   string `yaml:"role"`
+}
+
+// Bind binds an old account, by number or name, to an account, by number or name.
+type Bind struct {
+	Label   string `yaml:"label"`
+	To      string `yaml:"to"`
+	Reason  string `yaml:"reason"`
+	Revisit bool   `yaml:"revisit"`
+	From    string `yaml:"from"`
+}
+
+// Accept sets suggestions at or above a confidence.
+type Accept struct {
+	Above float64 `yaml:"above"`
+}
+
+// Expect is a proof that must stand as said, or the plan stops.
+type Expect struct {
+	Proof string `yaml:"proof"`
+	Holds *bool  `yaml:"holds"`
+	Left  string `yaml:"left"`
+}
+
+// Load reads a plan file; an unknown word in it is an error with its line.
+func Load(path string) (*Plan, error) {
+	f, err := os.Open(path)
+	if err != nil {
+		return nil, err
+	}
+	defer f.Close()
+	d := yaml.NewDecoder(f)
+	d.KnownFields(true)
+	p := &Plan{dir: filepath.Dir(path)}
+	if err := d.Decode(p); err != nil {
+		return nil, fmt.Errorf("%s: %w", path, err)
+	}
+	if p.Plan != 1 {
+		return nil, fmt.Errorf("%s: plan: %d is not a version this program knows; write plan: 1", path, p.Plan)
+	}
+	if p.Client["name"] == nil {
+		return nil, fmt.Errorf("%s: client: name is missing", path)
+	}
+	for i, a := range p.Acts {
+		if _, err := a.name(); err != nil {
+			return nil, fmt.Errorf("%s: act %d: %w", path, i+1, err)
+		}
+	}
+	return p, nil
+}
+
+func (a Act) name() (string, error) {
+	var names []string
+	for n, on := range map[string]bool{
+		"bring": a.Bring != nil, "take-in": a.TakeIn != nil, "account": a.Account != nil, "bind": a.Bind != nil, "leave-out": a.LeaveOut != nil, "accept": a.Accept != nil, "settle": a.Settle != nil, "role": a.Role != nil, "statement-balance": a.Balance != nil, "choose": a.Choose != nil, "sign-off": a.SignOff != "", "post": a.Post != "", "expect": a.Expect != nil,
+		"pay-rules": a.PayRules != nil, "pay-item": a.PayItem != nil, "pay-bind": a.PayBind != nil, "pay-accept": a.PayAccept != 0, "draw": a.Draw != nil, "post-run": a.PostRun != "", "post-bill": a.PostBill != "",
+	} {
+		if on {
+			names = append(names, n)
+		}
+	}
+	if len(names) != 1 {
+		sort.Strings(names)
+		return "", fmt.Errorf("an act says exactly one thing, this one says %d (%s)", len(names), strings.Join(names, ", "))
+	}
+	return names[0], nil
+}
+
+// Runner carries plans out against a server.
+type Runner struct {
+	Server string
+	Token  string
+	DryRun bool
+	Out    io.Writer
+	HTTP   *http.Client
+
+	client int64
+	rack   *rack // kept between binds, since each answer carries it anew
+}
+
+// Run carries the plan out. In a dry run nothing is written: each step says
+// what it would do, as far as that can be known before the steps above it ran.
+func (r *Runner) Run(p *Plan) error {
+	if r.HTTP == nil {
+		r.HTTP = http.DefaultClient
+	}
+	r.client, r.rack = 0, nil
+	if err := r.doClient(p.Client); err != nil {
+		return fmt.Errorf("client: %w", err)
+	}
+	for i, a := range p.Acts {
+		name, err := a.name()
+		if err != nil {
+			return err
+		}
+		said, err := r.act(p, a)
+		if err != nil {
+			return fmt.Errorf("act %d, %s: %w", i+1, name, err)
+		}
+		if said != "" {
+			fmt.Fprintf(r.Out, "%3d %-9s %s\n", i+1, name, said)
+		}
+	}
+	return nil
+}
+
+func (r *Runner) act(p *Plan, a Act) (string, error) {
+	if r.DryRun && r.client == 0 {
+		return "would follow once the client is made", nil
+	}
+	switch {
+	case a.Bring != nil:
+		return r.file(p, a.Bring, false)
+	case a.TakeIn != nil:
+		return r.file(p, a.TakeIn, true)
+	case a.Account != nil:
+		return r.account(a.Account)
+	case a.Bind != nil:
+		return r.bind(a.Bind, false)
+	case a.LeaveOut != nil:
+		return r.bind(a.LeaveOut, true)
+	case a.Accept != nil:
+		return r.accept(a.Accept)
+	case a.Settle != nil:
+		return r.settle(a.Settle)
+	case a.Role != nil:
+		return r.role(a.Role)
+	case a.Balance != nil:
+		return r.balance(a.Balance)
+	case a.Choose != nil:
+		if r.DryRun {
+			return "would choose " + a.Choose.Key, nil
+		}
+		return a.Choose.Key + ": " + a.Choose.Value, r.call("POST", r.at("/openings/choice"), map[string]string{"key": a.Choose.Key, "value": a.Choose.Value}, nil)
+	case a.PayRules != nil:
+		return r.payRules(a.PayRules)
+	case a.PayItem != nil:
+		return r.payItem(a.PayItem)
+	case a.PayBind != nil:
+		return r.payBind(a.PayBind)
+	case a.PayAccept != 0:
+		return r.payAccept(a.PayAccept)
+	case a.Draw != nil:
+		return r.draw(a.Draw)
+	case a.PostBill != "":
+		return r.postBill(a.PostBill)
+	case a.PostRun != "":
+		return r.postRun(a.PostRun)
+	case a.SignOff != "":
+		return r.signOff(a.SignOff)
+	case a.Post != "":
+		return r.post(a.Post)
+	}
+	return r.expect(a.Expect)
+}
+
+// Problem is an answer that refuses.
+type Problem struct {
+	Status int             `json:"status"`
+	Code   string          `json:"code"`
+	Detail string          `json:"detail"`
+	Now    json.RawMessage `json:"now"`
+	Errors []struct {
+		Message, Location string
+	} `json:"errors"`
+}
+
+func (p *Problem) Error() string {
+	s := p.Detail
+	for _, e := range p.Errors {
+		s += "; " + e.Location + ": " + e.Message
+	}
+	return fmt.Sprintf("%s (%s)", s, p.Code)
+}
+
+func (r *Runner) call(method, path string, in, out any) error {
+	var body io.Reader
+	kind := "application/json"
+	switch v := in.(type) {
+	case nil:
+	case []byte:
+		body, kind = bytes.NewReader(v), "application/octet-stream"
+	default:
+		b, err := json.Marshal(v)
+		if err != nil {
+			return err
+		}
+		body = bytes.NewReader(b)
+	}
+	req, err := http.NewRequest(method, strings.TrimRight(r.Server, "/")+path, body)
+	if err != nil {
+		return err
+	}
+	req.Header.Set("Authorization", "Bearer "+r.Token)
+	if body != nil {
+		req.Header.Set("Content-Type", kind)
+	}
+	res, err := r.HTTP.Do(req)
+	if err != nil {
+		return err
+	}
+	defer res.Body.Close()
+	if res.StatusCode >= 400 {
+		p := &Problem{Status: res.StatusCode}
+		if json.NewDecoder(res.Body).Decode(p) != nil {
+			p.Code, p.Detail = "unreadable", res.Status
+		}
+		return p
+	}
+	if out == nil {
+		return nil
+	}
+	return json.NewDecoder(res.Body).Decode(out)
+}
+
+func (r *Runner) at(format string, a ...any) string {
+	return fmt.Sprintf("/api/clients/%d", r.client) + fmt.Sprintf(format, a...)
+}
+
+var defaults = map[string]any{"legal_name": "", "trade_name": "", "address": "", "telephone": "", "fiscal_year_end": 12, "method": "accrual", "currency": "USD", "needs": []any{}}
+
+// facts of the API's answer that are particulars.
+var particulars = []string{"name", "legal_name", "trade_name", "entity_class", "address", "telephone", "fiscal_year_end", "method", "currency", "opening_day", "needs"}
+
+func (r *Runner) doClient(want map[string]any) error {
+	var board []struct {
+		Client map[string]any `json:"client"`
+	}
+	if err := r.call("GET", "/api/clients", nil, &board); err != nil {
+		return err
+	}
+	for k := range want {
+		known := false
+		for _, p := range particulars {
+			known = known || p == k
+		}
+		if !known {
+			return fmt.Errorf("%q is not a particular of a client", k)
+		}
+	}
+	for _, b := range board {
+		if b.Client["name"] != want["name"] {
+			continue
+		}
+		r.client = int64(b.Client["id"].(float64))
+		seen, next := map[string]any{}, map[string]any{}
+		same := true
+		for _, k := range particulars {
+			seen[k], next[k] = b.Client[k], b.Client[k]
+			if v, ok := want[k]; ok {
+				next[k] = v
+				same = same && fmt.Sprint(v) == fmt.Sprint(seen[k])
+			}
+		}
+		if same {
+			fmt.Fprintf(r.Out, "    client    %v is there\n", want["name"])
+			return nil
+		}
+		fmt.Fprintf(r.Out, "    client    %v: particulars changed\n", want["name"])
+		if r.DryRun {
+			return nil
+		}
+		return r.call("PUT", r.at(""), map[string]any{"facts": next, "seen": seen}, nil)
+	}
+	facts := map[string]any{}
+	for k, v := range defaults {
+		facts[k] = v
+	}
+	for k, v := range want {
+		facts[k] = v
+	}
+	if r.DryRun {
+		fmt.Fprintf(r.Out, "    client    would make %v\n", want["name"])
+		return nil
+	}
+	var made struct {
+		ID int64 `json:"id"`
+	}
+	if err := r.call("POST", "/api/clients", facts, &made); err != nil {
+		return err
+	}
+	r.client = made.ID
+	fmt.Fprintf(r.Out, "    client    made %v\n", want["name"])
+	return nil
+}
+
+type batch struct {
+	ID        int64    `json:"id"`
+	State     string   `json:"state"`
+	Version   int64    `json:"version"`
+	Confirmed []string `json:"confirmed"`
+	Rows      int      `json:"rows"`
+	Settings  map[string]any
+}
+
+func (r *Runner) file(p *Plan, f *File, take bool) (string, error) {
+	data, err := os.ReadFile(filepath.Join(p.dir, f.File))
+	if err != nil {
+		return "", err
+	}
+	if r.DryRun {
+		return "would bring " + f.File, nil
+	}
+	q := url.Values{"as": {f.As}, "source": {f.Source}, "name": {filepath.Base(f.File)}}
+	var b batch
+	err = r.call("POST", r.at("/batches?%s", q.Encode()), data, &b)
+	var prob *Problem
+	if errors.As(err, &prob) && prob.Code == "same-file" {
+		var same struct {
+			Batch int64 `json:"batch"`
+		}
+		_ = json.Unmarshal(prob.Now, &same)
+		err = r.call("GET", r.at("/batches/%d", same.Batch), nil, &b)
+	}
+	if err != nil {
+		return "", err
+	}
+	if b.State != "sheet" {
+		return fmt.Sprintf("%s is %s already", f.File, b.State), nil
+	}
+	change := map[string]any{}
+	var settings, fixes []map[string]any
+	for _, k := range sortedKeys(f.Settings) {
+		settings = append(settings, map[string]any{"key": k, "value": f.Settings[k]})
+	}
+	for _, c := range sortedKeys(f.Cells) {
+		rec, col, err := cell(c)
+		if err != nil {
+			return "", err
+		}
+		fixes = append(fixes, map[string]any{"record": rec, "column": col, "text": f.Cells[c]})
+	}
+	for rec, class := range f.Rows {
+		fixes = append(fixes, map[string]any{"record": rec, "class": class})
+	}
+	if settings != nil {
+		change["settings"] = settings
+	}
+	if fixes != nil {
+		change["fixes"] = fixes
+	}
+	if len(change) > 0 && b.Version <= 2 { // untouched since it was brought
+		if err := r.call("PATCH", r.at("/batches/%d/reading", b.ID), change, &b); err != nil {
+			return "", err
+		}
+	}
+	for _, c := range f.Confirm {
+		if err := r.call("POST", r.at("/batches/%d/confirm", b.ID), map[string]string{"code": c}, &b); err != nil {
+			return "", err
+		}
+	}
+	if !take {
+		return fmt.Sprintf("%s is on the sheet, %d rows", f.File, b.Rows), nil
+	}
+	how := map[string]any{}
+	if f.Account != "" {
+		as, err := r.accounts()
+		if err != nil {
+			return "", err
+		}
+		x, err := find(as, f.Account)
+		if err != nil {
+			return "", err
+		}
+		how["account_id"] = x.ID
+	}
+	if err := r.call("POST", r.at("/batches/%d/take-in", b.ID), how, &b); err != nil {
+		return "", err
+	}
+	r.rack = nil
+	return fmt.Sprintf("took %s in, %d rows", f.File, b.Rows), nil
+}
+
+var cellName = regexp.MustCompile(`^([A-Z]+)([0-9]+)$`)
+
+func cell(name string) (record, column int, err error) {
+	m := cellName.FindStringSubmatch(strings.ToUpper(name))
+	if m == nil {
+		return 0, 0, fmt.Errorf("%q is not a cell; write it as D8", name)
+	}
+	for _, c := range m[1] {
+		column = column*26 + int(c-'A') + 1
+	}
+	record, err = strconv.Atoi(m[2])
+	return record, column, err
+}
+
+func sortedKeys(m map[string]string) []string {
+	var out []string
+	for k := range m {
+		out = append(out, k)
+	}
+	sort.Strings(out)
+	return out
+}
+
+type account struct {
+	ID           int64 `json:"id"`
+	Number, Name string
+	Kind         string
+	Active       bool
+}
+
+func (r *Runner) accounts() ([]account, error) {
+	var c struct {
+		Accounts []account `json:"accounts"`
+	}
+	err := r.call("GET", r.at("/chart"), nil, &c)
+	return c.Accounts, err
+}
+
+func find(as []account, key string) (account, error) {
+	var hits []account
+	for _, a := range as {
+		if a.Active && (a.Number == key || strings.EqualFold(a.Name, key) || strings.EqualFold(a.Number+" "+a.Name, key)) {
+			hits = append(hits, a)
+		}
+	}
+	if len(hits) != 1 {
+		return account{}, fmt.Errorf("%d active accounts are called %q; exactly one must be", len(hits), key)
+	}
+	return hits[0], nil
+}
+
+func (r *Runner) account(a *Account) (string, error) {
+	as, err := r.accounts()
+	if err != nil {
+		return "", err
+	}
+	for _, x := range as {
+		if x.Number == a.Number && a.Number != "" || a.Number == "" && strings.EqualFold(x.Name, a.Name) {
+			return a.Number + " " + a.Name + " is there", nil
+		}
+	}
+	if r.DryRun {
+		return "would make " + a.Number + " " + a.Name, nil
+	}
+	in := map[string]any{"number": a.Number, "name": a.Name, "kind": a.Kind, "sort": a.Sort, "role": a.Role, "active": true}
+	if a.Parent != "" {
+		p, err := find(as, a.Parent)
+		if err != nil {
+			return "", err
+		}
+		in["parent_id"] = p.ID
+	}
+	return "made " + a.Number + " " + a.Name, r.call("POST", r.at("/accounts"), in, nil)
+}
+
+type rack struct {
+	Rows []struct {
+		LabelID      int64 `json:"label_id"`
+		Number, Name string
+		State        string
+		Revisit      bool
+		TargetID     int64 `json:"target_id"`
+	}
+	Targets []account
+	Posted  bool
+}
+
+func (r *Runner) getRack() (*rack, error) {
+	if r.rack != nil {
+		return r.rack, nil
+	}
+	r.rack = &rack{}
+	return r.rack, r.call("GET", r.at("/rack"), nil, r.rack)
+}
+
+func (r *Runner) bind(b *Bind, out bool) (string, error) {
+	k, err := r.getRack()
+	if err != nil {
+		return "", err
+	}
+	n := -1
+	for i, row := range k.Rows {
+		if row.Number == b.Label || strings.EqualFold(row.Name, b.Label) {
+			if n >= 0 {
+				return "", fmt.Errorf("two old accounts are called %q; use the number", b.Label)
+			}
+			n = i
+		}
+	}
+	if n < 0 {
+		if r.DryRun {
+			return "would bind " + b.Label, nil
+		}
+		return "", fmt.Errorf("no old account is called %q", b.Label)
+	}
+	row := k.Rows[n]
+	in := map[string]any{"label_ids": []int64{row.LabelID}}
+	said := ""
+	if out {
+		if row.State == "left out" {
+			return "", nil
+		}
+		in["leave_out"] = b.Reason
+		said = b.Label + " left out: " + b.Reason
+	} else {
+		to, err := find(k.Targets, b.To)
+		if err != nil {
+			return "", err
+		}
+		if row.State == "set" && row.TargetID == to.ID && row.Revisit == b.Revisit {
+			return "", nil
+		}
+		in["account_id"] = to.ID
+		if b.Revisit {
+			in["revisit"] = true
+		}
+		if b.From != "" {
+			in["from"] = b.From
+		}
+		said = strings.TrimSpace(row.Number+" "+row.Name) + " → " + strings.TrimSpace(to.Number+" "+to.Name)
+	}
+	if r.DryRun {
+		return "would bind " + said, nil
+	}
+	r.rack = &rack{}
+	return said, r.call("POST", r.at("/rack/choices"), in, r.rack)
+}
+
+func (r *Runner) accept(a *Accept) (string, error) {
+	k, err := r.getRack()
+	if err != nil {
+		return "", err
+	}
+	ids := []int64{}
+	for _, row := range k.Rows {
+		if row.State == "suggested" {
+			ids = append(ids, row.LabelID)
+		}
+	}
+	if len(ids) == 0 {
+		return "nothing is suggested", nil
+	}
+	if r.DryRun {
+		return fmt.Sprintf("would look at %d suggestions", len(ids)), nil
+	}
+	r.rack = &rack{}
+	return fmt.Sprintf("suggestions at or above %.2f accepted", a.Above), r.call("POST", r.at("/rack/accept"), map[string]any{"label_ids": ids, "above": a.Above}, r.rack)
+}
+
+func (r *Runner) post(what string) (string, error) {
+	if what == "open-invoices" || what == "open-bills" {
+		return r.postItems(what)
+	}
+	if what != "opening" {
+		return "", fmt.Errorf("post: %s is not known; write post: opening, open-invoices or open-bills", what)
+	}
+	var d struct {
+		Unit      int64 `json:"unit"`
+		UnitBatch int64 `json:"unit_batch"`
+		BatchID   int64 `json:"batch_id"`
+	}
+	if err := r.call("GET", r.at("/opening"), nil, &d); err != nil {
+		return "", err
+	}
+	if d.Unit != 0 && d.UnitBatch == d.BatchID {
+		return "the opening is posted already", nil
+	}
+	if r.DryRun {
+		return "would post the opening", nil
+	}
+	r.rack = nil
+	return "posted the opening", r.call("POST", r.at("/opening/post"), nil, nil)
+}
+
+func (r *Runner) expect(e *Expect) (string, error) {
+	if r.DryRun {
+		return "would look at " + e.Proof, nil
+	}
+	var ps []struct {
+		Key, Sentence, Left, Right, Difference string
+		Holds                                  bool
+		Waiting                                string
+	}
+	if err := r.call("GET", r.at("/proofs"), nil, &ps); err != nil {
+		return "", err
+	}
+	for _, p := range ps {
+		if p.Key != e.Proof {
+			continue
+		}
+		if e.Holds != nil && (p.Holds && p.Waiting == "") != *e.Holds {
+			return "", fmt.Errorf("%s: left %s, right %s, difference %s; expected it to %s. %s", p.Sentence, p.Left, p.Right, p.Difference, map[bool]string{true: "hold", false: "not hold"}[*e.Holds], p.Waiting)
+		}
+		if e.Left != "" && p.Left != e.Left {
+			return "", fmt.Errorf("%s: left is %s, expected %s", p.Sentence, p.Left, e.Left)
+		}
+		return "as expected: " + p.Sentence, nil
+	}
+	return "", fmt.Errorf("there is no proof %q", e.Proof)
+}
