@@ -1,0 +1,16 @@
+import vue from "eslint-plugin-vue";
+import ts from "typescript-eslint";
+
+export default ts.config(
+  { ignores: ["dist", "node_modules", "src/api/schema.d.ts"] },
+  ...ts.configs.recommended,
+  ...vue.configs["flat/essential"],
+  { files: ["**/*.vue"], languageOptions: { parserOptions: { parser: ts.parser } } },
+  {
+    rules: {
+      "@typescript-eslint/no-explicit-any": "error",
+      "no-undef": "off",
+      "vue/multi-word-component-names": "error",
+    },
+  },
+);

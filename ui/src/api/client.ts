@@ -1,0 +1,70 @@
+import createClient, { type Middleware } from "openapi-fetch";
+import type { components, paths } from "./schema";
+
+export type Schemas = components["schemas"];
+
+/** Refusal is an answer that refuses, in the server's words. */
+export class Refusal extends Error {
+  constructor(
+    readonly status: number,
+    readonly code: string,
+    message: string,
+    readonly now: unknown,
+  ) {
+    super(message);
+  }
+}
+
+const orSignIn: Middleware = {
+  onResponse({ response, request }) {
+    if (response.status === 401 && !request.url.endsWith("/api/session")) {
+      const here = location.pathname + location.search;
+      if (!here.startsWith("/sign-in")) location.assign(`/sign-in?to=${encodeURIComponent(here)}`);
+    }
+  },
+};
+
+export const api = createClient<paths>({ baseUrl: "/" });
+api.use(orSignIn);
+
+interface Answer<T> {
+  data?: T;
+  error?: unknown;
+  response: Response;
+}
+
+/** unwrap gives the data of an answer, or throws its refusal. */
+export async function unwrap<T>(call: Promise<Answer<T>>): Promise<T> {
+  const { data, error, response } = await call;
+  if (response.ok && data !== undefined) return data;
+  const p = (error ?? {}) as { code?: string; detail?: string; now?: unknown; errors?: { message?: string; location?: string }[] };
+  let text = p.detail ?? "The server did not answer as expected; try again.";
+  for (const e of p.errors ?? []) text += ` ${e.location ?? ""}: ${e.message ?? ""}`;
+  throw new Refusal(response.status, p.code ?? "unknown", text, p.now);
+}
+
+/** bring uploads a file with progress; abort it through the signal. */
+export function bring(
+  client: number,
+  as: string,
+  name: string,
+  data: Blob,
+  onProgress: (share: number) => void,
+  signal: AbortSignal,
+): Promise<Schemas["Batch"]> {
+  return new Promise((resolve, reject) => {
+    const x = new XMLHttpRequest();
+    x.open("POST", `/api/clients/${client}/batches?as=${as}&name=${encodeURIComponent(name)}`);
+    x.setRequestHeader("Content-Type", "application/octet-stream");
+    x.upload.onprogress = (e) => e.lengthComputable && onProgress(e.loaded / e.total);
+    x.onload = () => {
+      const body = JSON.parse(x.responseText || "{}") as Record<string, unknown>;
+      if (x.status < 300) resolve(body as unknown as Schemas["Batch"]);
+      else reject(new Refusal(x.status, String(body.code), String(body.detail), body.now));
+    };
+    x.onerror = () => reject(new Refusal(0, "offline", "The server cannot be reached; nothing was saved.", null));
+    x.onabort = () => reject(new Refusal(0, "cancelled", "Cancelled; nothing was saved.", null));
+    signal.addEventListener("abort", () => x.abort());
+    x.send(data);
+  });
+}

@@ -1,0 +1,130 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/vue-query";
+import { computed, type MaybeRefOrGetter, toValue } from "vue";
+import { useRoute } from "vue-router";
+import { api, type Schemas, unwrap } from "./client";
+
+/** useClientId is the client in the address. */
+export function useClientId() {
+  const route = useRoute();
+  return computed(() => Number(route.params.client ?? 0));
+}
+
+export function useMe() {
+  return useQuery({ queryKey: ["me"], queryFn: () => unwrap(api.GET("/api/me")), staleTime: 60_000 });
+}
+
+export function useBoard() {
+  return useQuery({ queryKey: ["board"], queryFn: () => unwrap(api.GET("/api/clients")) });
+}
+
+function of<T>(key: string, get: (client: number) => Promise<T>, extra: MaybeRefOrGetter<unknown> = "") {
+  const id = useClientId();
+  return useQuery({
+    queryKey: ["client", id, key, computed(() => toValue(extra))],
+    queryFn: () => get(id.value),
+    enabled: computed(() => id.value > 0),
+  });
+}
+
+const at = (client: number) => ({ params: { path: { client } } });
+
+export const useClientState = () => of("state", (c) => unwrap(api.GET("/api/clients/{client}/state", at(c))));
+export const useFiles = () => of("files", (c) => unwrap(api.GET("/api/clients/{client}/batches", at(c))));
+export const useChart = () => of("chart", (c) => unwrap(api.GET("/api/clients/{client}/chart", at(c))));
+export const useRack = () => of("rack", (c) => unwrap(api.GET("/api/clients/{client}/rack", at(c))));
+export const useOpening = () => of("opening", (c) => unwrap(api.GET("/api/clients/{client}/opening", at(c))));
+export const useProofs = () => of("proofs", (c) => unwrap(api.GET("/api/clients/{client}/proofs", at(c))));
+export const useUnits = () => of("units", (c) => unwrap(api.GET("/api/clients/{client}/units", at(c))));
+export const useHistory = () => of("history", (c) => unwrap(api.GET("/api/clients/{client}/history", at(c))));
+
+export const useOpenings = () => of("openings", (c) => unwrap(api.GET("/api/clients/{client}/openings", at(c))));
+export const usePartyNeeds = () => of("party-needs", (c) => unwrap(api.GET("/api/clients/{client}/party-needs", at(c))));
+export const useParties = () => of("parties", (c) => unwrap(api.GET("/api/clients/{client}/parties", at(c))));
+export const useSignOff = () => of("sign-off", (c) => unwrap(api.GET("/api/clients/{client}/sign-off", at(c))));
+export const useRoles = () => of("roles", (c) => unwrap(api.GET("/api/clients/{client}/roles", at(c))));
+export const useKits = () => of("kits", (c) => unwrap(api.GET("/api/clients/{client}/kits", at(c))));
+export const useStarters = () => of("starters", (c) => unwrap(api.GET("/api/clients/{client}/starters", at(c))));
+
+export const usePayroll = () => of("payroll", (c) => unwrap(api.GET("/api/clients/{client}/payroll", at(c))));
+export const useRollForward = () => of("roll-forward", (c) => unwrap(api.GET("/api/clients/{client}/payroll/roll-forward", at(c))));
+export const useRun = (run: MaybeRefOrGetter<number>) =>
+  of("run", (client) => unwrap(api.GET("/api/clients/{client}/payroll/runs/{run}", { params: { path: { client, run: toValue(run) } } })), run);
+export const useBills = () => of("bills", (c) => unwrap(api.GET("/api/clients/{client}/payroll/bills", at(c))));
+export const useBill = (bill: MaybeRefOrGetter<number>) =>
+  of("bill", (client) => unwrap(api.GET("/api/clients/{client}/payroll/bills/{bill}", { params: { path: { client, bill: toValue(bill) } } })), bill);
+export const usePayForms = (ask: MaybeRefOrGetter<{ year: number; quarter: number }>) =>
+  of("pay-forms", (client) => unwrap(api.GET("/api/clients/{client}/payroll/forms", { params: { path: { client }, query: toValue(ask) } })), ask);
+
+/** useItems is what posting a list of open items would do; gone are identities to reverse. */
+export function useItems(batch: MaybeRefOrGetter<number>, gone: MaybeRefOrGetter<string[]>) {
+  const id = useClientId();
+  return useQuery({
+    queryKey: ["client", id, "items", computed(() => toValue(batch)), computed(() => [...toValue(gone)])],
+    queryFn: () =>
+      unwrap(
+        api.GET("/api/clients/{client}/batches/{batch}/items", {
+          params: { path: { client: id.value, batch: toValue(batch) }, query: { gone: [...toValue(gone)] } },
+        }),
+      ),
+    enabled: computed(() => toValue(batch) > 0),
+    placeholderData: (before) => before,
+  });
+}
+
+export const useAging = (side: MaybeRefOrGetter<string>) =>
+  of(
+    "aging",
+    (client) =>
+      unwrap(api.GET("/api/clients/{client}/books/aging/{side}", { params: { path: { client, side: toValue(side) as "receivable" }, query: { as_of: "" } } })),
+    side,
+  );
+
+export function useFile(batch: MaybeRefOrGetter<number>) {
+  return of("file", (client) => unwrap(api.GET("/api/clients/{client}/batches/{batch}", { params: { path: { client, batch: toValue(batch) } } })), batch);
+}
+
+export interface WhyOf {
+  fact?: number;
+  label?: number;
+  entry?: number;
+  no?: number;
+  account?: number;
+}
+
+export function useWhy(what: MaybeRefOrGetter<WhyOf | null>) {
+  const id = useClientId();
+  return useQuery({
+    queryKey: ["client", id, "why", computed(() => toValue(what))],
+    queryFn: () => unwrap(api.GET("/api/clients/{client}/why", { params: { path: { client: id.value }, query: toValue(what) ?? {} } })),
+    enabled: computed(() => toValue(what) !== null),
+  });
+}
+
+/**
+ * useAct wraps a write: while it runs the button is busy, afterwards every
+ * figure of the client is asked for anew, so that proofs and strip follow.
+ */
+export function useAct<V, R>(act: (client: number, v: V) => Promise<R>, after?: (r: R, v: V) => void) {
+  const id = useClientId();
+  const q = useQueryClient();
+  return useMutation({
+    mutationFn: (v: V) => act(id.value, v),
+    onSuccess: async (r: R, v: V) => {
+      after?.(r, v);
+      await Promise.all([q.invalidateQueries({ queryKey: ["client"] }), q.invalidateQueries({ queryKey: ["board"] })]);
+    },
+  });
+}
+
+/** choose binds labels; the answer is the rack as it stands, put in place at once. */
+export function useChoose(after?: () => void) {
+  const id = useClientId();
+  const q = useQueryClient();
+  return useAct(
+    (client, body: Schemas["Choice"]) => unwrap(api.POST("/api/clients/{client}/rack/choices", { ...at(client), body })),
+    (r) => {
+      q.setQueryData(["client", id.value, "rack", ""], r);
+      after?.();
+    },
+  );
+}

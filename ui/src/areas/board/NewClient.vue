@@ -1,0 +1,48 @@
+<script setup lang="ts">
+import { ref } from "vue";
+import { useRouter } from "vue-router";
+import { api, type Schemas, unwrap } from "../../api/client";
+import { useAct } from "../../api/queries";
+import RefusalBox from "../../frame/RefusalBox.vue";
+import FactsForm from "../brief/FactsForm.vue";
+
+const emit = defineEmits<{ close: [] }>();
+const router = useRouter();
+const f = ref<Schemas["Facts"]>({
+  name: "",
+  legal_name: "",
+  trade_name: "",
+  entity_class: "sole proprietor",
+  address: "",
+  telephone: "",
+  fiscal_year_end: 12,
+  method: "accrual",
+  currency: "USD",
+  opening_day: "",
+  needs: [],
+});
+const make = useAct(
+  (_c, body: Schemas["Facts"]) => unwrap(api.POST("/api/clients", { body })),
+  (c) => void router.push(`/c/${c.id}/chart`),
+);
+</script>
+
+<template>
+  <form class="new" aria-label="New client" @submit.prevent="make.mutate(f)" @keydown.esc="emit('close')">
+    <RefusalBox :error="make.error.value" />
+    <FactsForm v-model="f" />
+    <div class="acts">
+      <button class="btn prime" type="submit" :disabled="make.isPending.value">Make the client</button
+      ><button class="btn plain" type="button" @click="emit('close')">Cancel</button>
+    </div>
+  </form>
+</template>
+
+<style scoped>
+.new {
+  border-top: 2px solid var(--brass);
+  border-bottom: 1px solid var(--rule-firm);
+  padding: 14px 2px 16px;
+  margin-bottom: 16px;
+}
+</style>

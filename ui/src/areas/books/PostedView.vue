@@ -1,0 +1,102 @@
+<script setup lang="ts">
+import { useQuery } from "@tanstack/vue-query";
+import { computed, ref } from "vue";
+import { api, unwrap } from "../../api/client";
+import { useAct, useClientId, useUnits } from "../../api/queries";
+import { day, moment, plural } from "../../format";
+import RefusalBox from "../../frame/RefusalBox.vue";
+import { plain, words } from "../../money";
+
+const id = useClientId();
+const { data: units, isPending } = useUnits();
+const at = ref(0);
+const note = ref("");
+const inHand = computed(() => units.value?.find((u) => u.id === at.value) ?? units.value?.[0]);
+const { data: full } = useQuery({
+  queryKey: ["client", id, "unit", computed(() => inHand.value?.id ?? 0)],
+  queryFn: () => unwrap(api.GET("/api/clients/{client}/units/{unit}", { params: { path: { client: id.value, unit: inHand.value!.id } } })),
+  enabled: computed(() => !!inHand.value),
+});
+const back = useAct(
+  (client, unit: number) =>
+    unwrap(api.POST("/api/clients/{client}/units/{unit}/take-back", { params: { path: { client, unit } }, body: { note: note.value } })),
+  () => (note.value = ""),
+);
+</script>
+
+<template>
+  <main class="bench" tabindex="0">
+    <div class="head">
+      <h1>Just posted</h1>
+      <span class="sub">each batch is taken back as one, by reversal</span>
+    </div>
+    <RefusalBox :error="back.error.value" />
+    <p v-if="isPending" class="busy">reading what was posted…</p>
+    <div v-else-if="!units?.length" class="empty">
+      <b>Nothing is posted yet</b>What is posted stands here, newest first, each batch with its way back.
+      <RouterLink :to="`/c/${id}/openings`">Go to the opening</RouterLink>
+    </div>
+    <table v-else>
+      <thead>
+        <tr>
+          <th style="width: 100px">When</th>
+          <th style="width: 40px">Who</th>
+          <th>Batch</th>
+          <th style="width: 96px">Dated</th>
+          <th class="n" style="width: 60px">Lines</th>
+          <th class="n" style="width: 120px">Amount</th>
+          <th style="width: 150px; padding-left: 18px">State</th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="u in units" :key="u.id" class="can" :class="{ hand: u.id === inHand?.id }" @click="at = u.id">
+          <td>{{ moment(u.at) }}</td>
+          <td>{{ u.by.initials }}</td>
+          <td class="two">
+            <button class="quiet-link" @click.stop="at = u.id">{{ u.title }}</button><small>{{ u.batch_name }}{{ u.note ? `; ${u.note}` : "" }}</small>
+          </td>
+          <td>{{ day(u.day) }}</td>
+          <td class="n">{{ u.lines }}</td>
+          <td class="n">{{ plain(u.amount) }}</td>
+          <td style="padding-left: 18px">
+            <span :class="u.taken_back || u.reverses ? 'q' : 'ok'">{{ u.taken_back ? "taken back" : u.reverses ? "a reversal" : "stands ✓" }}</span>
+          </td>
+        </tr>
+      </tbody>
+    </table>
+  </main>
+  <aside class="why" aria-label="The batch in hand">
+    <template v-if="inHand">
+      <h1>{{ inHand.title }}</h1>
+      <div class="sub">{{ moment(inHand.at) }} by {{ inHand.by.name }}</div>
+      <template v-if="!inHand.taken_back && !inHand.reverses">
+        <label for="tb-note" class="q s">Why it is taken back (kept)</label><input id="tb-note" v-model="note" class="input" />
+        <button class="btn" style="margin: 8px 0" :disabled="inHand.locked || back.isPending.value" @click="back.mutate(inHand.id)">
+          {{ inHand.locked ? "In a locked month" : "Take back as one" }}
+        </button>
+      </template>
+      <RouterLink v-if="inHand.batch_id" :to="`/c/${id}/sheet/${inHand.batch_id}`">{{ inHand.batch_name }}</RouterLink>
+      <h2>{{ plural(full?.legs?.length ?? 0, "account") }} moved</h2>
+      <div v-for="l in full?.legs ?? []" :key="l.account_id" class="kv">
+        <RouterLink :to="`/c/${id}/books/register/${l.account_id}`">{{ l.account }}</RouterLink><span>{{ words(l.amount) }}</span>
+      </div>
+    </template>
+    <div class="keys">
+      <span><kbd>b</kbd>back to the work</span><span><kbd>?</kbd>keys</span>
+    </div>
+  </aside>
+</template>
+
+<style scoped>
+td {
+  height: 41px;
+  line-height: 17px;
+}
+.two small {
+  display: block;
+  font-size: 12px;
+  color: var(--quiet);
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+</style>

@@ -1,0 +1,38 @@
+<script setup lang="ts">
+import { useQuery } from "@tanstack/vue-query";
+import ChooseOne from "../../frame/ChooseOne.vue";
+import DayInput from "../../frame/DayInput.vue";
+import { api, type Schemas, unwrap } from "../../api/client";
+
+const f = defineModel<Schemas["Facts"]>({ required: true });
+const { data: classes } = useQuery({ queryKey: ["classes"], queryFn: () => unwrap(api.GET("/api/entity-classes")), staleTime: Infinity });
+const months = ["January", "February", "March", "April", "May", "June", "July", "August", "September", "October", "November", "December"];
+</script>
+
+<template>
+  <div class="grid2">
+    <div class="field"><label for="f-name">Name on the board</label><input id="f-name" v-model="f.name" class="input" required maxlength="120" /></div>
+    <div class="field"><label for="f-legal">Legal name</label><input id="f-legal" v-model="f.legal_name" class="input" /></div>
+    <div class="field"><label for="f-trade">Trade name, if another</label><input id="f-trade" v-model="f.trade_name" class="input" /></div>
+    <ChooseOne
+      id="f-class"
+      v-model="f.entity_class"
+      label="Entity class"
+      :options="Object.entries(classes ?? {}).map(([c, ret]) => ({ value: c, label: `${c} (${ret})` }))"
+    />
+    <div class="field"><label for="f-open">Opening day, first day in the new ledger</label><DayInput id="f-open" v-model="f.opening_day" width="100%" /></div>
+    <ChooseOne id="f-year" v-model="f.fiscal_year_end" label="Fiscal year ends with" :options="months.map((m, i) => ({ value: i + 1, label: m }))" />
+    <ChooseOne id="f-method" v-model="f.method" label="Accounting method" :options="['accrual', 'cash'].map((m) => ({ value: m, label: m }))" />
+    <div class="field"><label for="f-cur">Currency</label><input id="f-cur" v-model="f.currency" class="input" maxlength="3" minlength="3" /></div>
+    <div class="field"><label for="f-addr">Address</label><input id="f-addr" v-model="f.address" class="input" /></div>
+    <div class="field"><label for="f-tel">Telephone</label><input id="f-tel" v-model="f.telephone" class="input" /></div>
+  </div>
+</template>
+
+<style scoped>
+.grid2 {
+  display: grid;
+  grid-template-columns: repeat(auto-fit, minmax(260px, 1fr));
+  gap: 2px 22px;
+}
+</style>

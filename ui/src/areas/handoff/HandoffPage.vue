@@ -1,0 +1,126 @@
+<script setup lang="ts">
+import { computed } from "vue";
+import { useClientId, useClientState, useSignOff } from "../../api/queries";
+import { day, plural } from "../../format";
+
+// What leaves: tables for people, the audit file and the bundle for programs, the
+// work paper for the reviewer.
+const id = useClientId();
+const { data: state } = useClientState();
+const { data: s } = useSignOff();
+const base = computed(() => `/api/clients/${id.value}`);
+const tables = [
+  { key: "chart", name: "Chart of accounts", note: "with kinds, sorts, parents and roles" },
+  { key: "mappings", name: "Mappings", note: "every old account, its answer, evidence, who and when" },
+  { key: "trial-balance", name: "Trial balance", note: "of all that is posted" },
+  { key: "journal", name: "Journal", note: "every posted line with its batch; reversals named" },
+  { key: "open-items", name: "Open items", note: "with dates, terms, tax part and tags" },
+  { key: "aging-receivable", name: "Aging of receivables", note: "as of the cutover" },
+  { key: "aging-payable", name: "Aging of payables", note: "as of the cutover" },
+  { key: "parties", name: "Customers and vendors", note: "tax ids masked" },
+];
+</script>
+
+<template>
+  <aside class="pile" aria-label="Before it leaves">
+    <div class="g">Before it leaves</div>
+    <RouterLink class="r" :to="`/c/${id}/openings/sign-off`"
+      ><span>Sign-off</span><span :class="s?.signed ? 'ok' : 'warn'">{{ s?.signed ? "signed ✓" : "not yet" }}</span></RouterLink
+    >
+    <RouterLink class="r" :to="`/c/${id}/proof`"
+      ><span>Proofs that do not hold</span><span>{{ state?.strip.proofs_open || "–" }}</span></RouterLink
+    >
+  </aside>
+  <main class="bench" tabindex="0">
+    <div class="head">
+      <h1>Handoff</h1>
+      <span class="sub">{{ s?.signed ? `signed off through ${day(s.through)}` : "figures as they stand now; not signed off" }}</span>
+    </div>
+    <table class="out">
+      <thead>
+        <tr>
+          <th>For the reviewer</th>
+          <th></th>
+          <th class="n" style="width: 130px">Take it</th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr>
+          <td>Opening work paper</td>
+          <td class="q">trial balance old | new, balance sheet before | after, aging, bank, proofs, differences accepted, signatures</td>
+          <td class="n"><a :href="`${base}/work-paper.pdf`">PDF</a></td>
+        </tr>
+      </tbody>
+      <thead>
+        <tr>
+          <th>For people</th>
+          <th></th>
+          <th></th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="t in tables" :key="t.key">
+          <td>{{ t.name }}</td>
+          <td class="q">{{ t.note }}</td>
+          <td class="n"><a :href="`${base}/export/${t.key}/csv`">CSV</a> &nbsp; <a :href="`${base}/export/${t.key}/xlsx`">XLSX</a></td>
+        </tr>
+        <tr>
+          <td>Crosswalk</td>
+          <td class="q">old to new, as it can be taken in again</td>
+          <td class="n"><a :href="`${base}/crosswalk.csv`">CSV</a></td>
+        </tr>
+      </tbody>
+      <thead>
+        <tr>
+          <th>For programs</th>
+          <th></th>
+          <th></th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr>
+          <td>Audit file</td>
+          <td class="q">the ledger as OECD SAF-T: accounts, parties, all entries</td>
+          <td class="n"><a :href="`${base}/ledger.saft.xml`">XML</a></td>
+        </tr>
+        <tr>
+          <td>Bundle</td>
+          <td class="q">everything, files too, as one document; taken in elsewhere it gives the same ledger</td>
+          <td class="n"><a :href="`${base}/bundle.json`">JSON</a></td>
+        </tr>
+      </tbody>
+    </table>
+  </main>
+  <aside class="why" aria-label="About what leaves">
+    <h1>What leaves, and how</h1>
+    <p>
+      Tables carry the figures as they stand. Text that a spreadsheet could take for a formula is made harmless; amounts have two decimals and no thousands
+      sign.
+    </p>
+    <p style="margin-top: 8px">Tax ids leave masked. The bundle carries the original files only for those who may open them.</p>
+    <div v-if="s && !s.signed" class="src">
+      {{ s.blocks.length ? `${plural(s.blocks.length, "thing")} stand between now and a signature.` : "Nothing stands in the way of a signature." }}
+    </div>
+    <div class="keys">
+      <span><kbd>b</kbd>books</span><span><kbd>?</kbd>keys</span>
+    </div>
+  </aside>
+</template>
+
+<style scoped>
+.out {
+  table-layout: fixed;
+  margin-bottom: 20px;
+}
+.out td {
+  height: 28px;
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+.out th:first-child {
+  width: 180px;
+}
+.out thead + tbody ~ thead th {
+  padding-top: 14px;
+}
+</style>

@@ -1,0 +1,55 @@
+<script setup lang="ts">
+import { reactive } from "vue";
+import { api, type Schemas, unwrap } from "../../api/client";
+import { useAct, useClientId } from "../../api/queries";
+import RefusalBox from "../../frame/RefusalBox.vue";
+
+const props = defineProps<{ party: Schemas["Party"] }>();
+const id = useClientId();
+const f = reactive({
+  name: props.party.name,
+  trade_name: props.party.trade_name ?? "",
+  terms: props.party.terms ?? "",
+  address: props.party.address ?? "",
+  email: props.party.email ?? "",
+  telephone: props.party.telephone ?? "",
+  kinds: [...props.party.kinds],
+});
+const fields = [
+  ["name", "Name"],
+  ["trade_name", "Trade name"],
+  ["terms", "Terms, as in Net 30"],
+  ["address", "Address"],
+  ["email", "E-mail"],
+  ["telephone", "Telephone"],
+] as const;
+const save = useAct((client) =>
+  unwrap(
+    api.PUT("/api/clients/{client}/parties/{party}", {
+      params: { path: { client, party: props.party.id } },
+      body: { version: props.party.version, party: { ...f, class: props.party.class, note: props.party.note } },
+    }),
+  ),
+);
+</script>
+
+<template>
+  <form @submit.prevent="save.mutate(undefined)">
+    <h1>{{ party.name }}</h1>
+    <div class="sub">
+      {{ party.kinds.join(", ") }}<template v-if="party.outside_ids.length">, {{ party.outside_ids.join(", ") }} outside</template>
+    </div>
+    <RefusalBox :error="save.error.value" />
+    <div v-for="[k, words] in fields" :key="k" class="field">
+      <label :for="`party-${k}`">{{ words }}</label>
+      <input :id="`party-${k}`" v-model="f[k]" class="input" :required="k === 'name'" />
+    </div>
+    <fieldset class="field" style="border: 0; padding: 0; margin: 0 0 10px">
+      <label><input v-model="f.kinds" type="checkbox" value="customer" /> customer</label>
+      <label><input v-model="f.kinds" type="checkbox" value="vendor" /> vendor</label>
+    </fieldset>
+    <button class="btn prime small" type="submit" :disabled="save.isPending.value">Save</button>
+    <RouterLink class="s" style="margin-left: 10px" :to="`/c/${id}/books/party/${party.id}`">its open items</RouterLink>
+    <p v-if="save.isSuccess.value" class="ok s" role="status" style="margin-top: 6px">Saved.</p>
+  </form>
+</template>

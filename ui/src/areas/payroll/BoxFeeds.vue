@@ -1,0 +1,81 @@
+<script setup lang="ts">
+import { computed, ref, watch } from "vue";
+import { api, type Schemas, unwrap } from "../../api/client";
+import { useAct } from "../../api/queries";
+import RefusalBox from "../../frame/RefusalBox.vue";
+
+// The boxes of forms that an item feeds, each with a fraction: a facet beside its
+// accounts, suggested by its kind and settled by a person where that is wrong.
+type Feed = Schemas["PayItem"]["feeds"][number];
+const props = defineProps<{ item: Schemas["PayItem"] }>();
+const rows = ref<Feed[]>([]);
+const editing = ref(false);
+watch(
+  () => props.item,
+  (i) => ((rows.value = i.feeds.map((f) => ({ ...f }))), (editing.value = false)),
+  { immediate: true },
+);
+const save = useAct(
+  (client, feeds: Feed[]) =>
+    unwrap(
+      api.PUT("/api/clients/{client}/payroll/items/{item}", {
+        params: { path: { client, item: props.item.id } },
+        body: { kind: props.item.kind, feeds, version: props.item.version },
+      }),
+    ),
+  () => (editing.value = false),
+);
+const words = (f: Feed) =>
+  `${f.form === "w2" ? "W-2 box" : `Form ${f.form} line`} ${f.box}${f.num === f.den ? "" : f.num === -f.den ? ", less" : `, ${f.num}/${f.den}`}`;
+const list = computed(() => props.item.feeds.map(words));
+</script>
+
+<template>
+  <h2>Boxes it feeds</h2>
+  <RefusalBox :error="save.error.value" />
+  <template v-if="!editing">
+    <p v-if="!list.length" class="q">none</p>
+    <p v-else>{{ list.join(" · ") }}</p>
+    <p class="q">
+      {{ item.feeds_said ? "said by a person" : "as its kind does" }}
+      <button class="linkish" @click="editing = true">say it otherwise</button>
+    </p>
+  </template>
+  <form v-else @submit.prevent="save.mutate(rows)">
+    <div v-for="(f, i) in rows" :key="i" class="feed">
+      <label class="sr" :for="`feed-form-${i}`">Form</label>
+      <select :id="`feed-form-${i}`" v-model="f.form" class="input">
+        <option value="w2">W-2</option>
+        <option value="941">941</option>
+        <option value="940">940</option>
+      </select>
+      <label class="sr" :for="`feed-box-${i}`">Box or line</label>
+      <input :id="`feed-box-${i}`" v-model="f.box" class="input" placeholder="box" required />
+      <label class="sr" :for="`feed-num-${i}`">Parts of the amount</label>
+      <input :id="`feed-num-${i}`" v-model.number="f.num" class="input n" type="number" />
+      <span>of</span>
+      <label class="sr" :for="`feed-den-${i}`">of so many</label>
+      <input :id="`feed-den-${i}`" v-model.number="f.den" class="input n" type="number" min="1" />
+      <button type="button" class="btn small plain" :aria-label="`take box ${f.box} away`" @click="rows.splice(i, 1)">×</button>
+    </div>
+    <p class="acts">
+      <button type="button" class="btn small" @click="rows.push({ form: 'w2', box: '', num: 1, den: 1 } as Feed)">Add a box</button>
+      <button class="btn small prime" :disabled="save.isPending.value">Keep these</button>
+      <button type="button" class="btn small plain" @click="editing = false">Cancel</button>
+    </p>
+  </form>
+</template>
+
+<style scoped>
+.feed {
+  display: grid;
+  grid-template-columns: 62px 1fr 46px auto 46px 28px;
+  gap: 5px;
+  align-items: center;
+  margin-bottom: 5px;
+}
+.acts {
+  display: flex;
+  gap: 6px;
+}
+</style>

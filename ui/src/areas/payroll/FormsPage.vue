@@ -1,0 +1,211 @@
+<script setup lang="ts">
+import { computed, ref } from "vue";
+import { useRoute, useRouter } from "vue-router";
+import { api, type Schemas, unwrap } from "../../api/client";
+import { useAct, usePayForms } from "../../api/queries";
+import { day, plural } from "../../format";
+import RefusalBox from "../../frame/RefusalBox.vue";
+import ChooseOne from "../../frame/ChooseOne.vue";
+import { isZero, plain } from "../../money";
+import PayrollShell from "./PayrollShell.vue";
+
+// The forms as the runs add up to them; each figure answers why.
+const route = useRoute();
+const router = useRouter();
+const ask = computed(() => ({ year: Number(route.query.year ?? 0), quarter: Number(route.query.quarter ?? 0) }));
+const { data: f, isPending } = usePayForms(ask);
+const at = ref<{ form: string; box: string }>();
+const hand = computed(() => {
+  const t = tables.value.find((x) => x.key === at.value?.form);
+  const box = t?.boxes.find((b: Schemas["FormBox"]) => b.box === at.value?.box);
+  return box && at.value ? { form: at.value.form, box } : undefined;
+});
+const go = (q: Record<string, number>) => void router.replace({ query: { year: f.value?.year, quarter: f.value?.quarter, ...q } });
+const tables = computed(() =>
+  f.value
+    ? [
+        { key: "941", name: `Form 941, quarter ${f.value.quarter}`, col: "Line", boxes: f.value.f941 },
+        { key: "w2", name: "Form W-2, all employees", col: "Box", boxes: f.value.w2 },
+        { key: "940", name: "Form 940", col: "Line", boxes: f.value.f940 },
+      ]
+    : [],
+);
+const show = (key: string, b: Schemas["FormBox"]) => (key === "941" && b.box === "1" ? String(Number(b.amount)) : plain(b.amount));
+const typed = ref("");
+const say = useAct(
+  (client, v: string) =>
+    unwrap(
+      api.PUT("/api/clients/{client}/payroll/forms", {
+        params: { path: { client } },
+        body: {
+          form: hand.value!.form as "w2",
+          year: f.value!.year,
+          quarter: hand.value!.form === "941" ? f.value!.quarter : undefined,
+          box: hand.value!.box.box,
+          amount: v ? v.replace(/,/g, "") : undefined,
+        },
+      }),
+    ),
+  () => (typed.value = ""),
+);
+const peopleBoxes = ["1", "2", "3", "4", "5", "6", "12D", "12TT", "12DD", "14a", "17"];
+</script>
+
+<template>
+  <PayrollShell>
+    <main class="bench" tabindex="0">
+      <div class="head">
+        <h1>Payroll forms</h1>
+        <span v-if="f" class="sub"
+          >{{ f.year }}, {{ plural(f.runs, "run") }}<template v-if="f.waiting">, {{ f.waiting }} of them not posted</template
+          ><template v-if="f.due">; Form 941 due {{ day(f.due) }}</template></span
+        >
+      </div>
+      <p v-if="isPending" class="busy">adding the year up…</p>
+      <template v-if="f">
+        <div class="row">
+          <ChooseOne
+            id="form-year"
+            :model-value="f.year"
+            label="Tax year"
+            :options="f.years.map((y) => ({ value: y, label: String(y) }))"
+            @update:model-value="(v) => go({ year: Number(v) })"
+          />
+          <ChooseOne
+            id="form-quarter"
+            :model-value="f.quarter"
+            label="Quarter"
+            :options="[1, 2, 3, 4].map((q) => ({ value: q, label: `Quarter ${q}` }))"
+            @update:model-value="(v) => go({ quarter: Number(v) })"
+          />
+        </div>
+        <p v-for="n in f.notes" :key="n" class="said">{{ n }}</p>
+        <p v-if="!isZero(f.short)" class="said bad">
+          {{ plain(f.short) }} of the employees' share is off beyond rounding: what was withheld too little the employer owes; it is no fraction of cents and
+          not on line 7.
+        </p>
+        <section v-for="t in tables" :key="t.key">
+          <h2>{{ t.name }}</h2>
+          <table class="form lines">
+            <thead>
+              <tr>
+                <th style="width: 44px">{{ t.col }}</th>
+                <th>Caption</th>
+                <th class="n" style="width: 96px">Amount</th>
+                <th class="n" style="width: 96px">Provider's</th>
+                <th class="n" style="width: 76px">Off</th>
+                <th style="width: 124px; padding-left: 14px">Mark</th>
+              </tr>
+            </thead>
+            <tbody>
+              <tr
+                v-for="b in t.boxes"
+                :key="b.box"
+                tabindex="0"
+                :class="{ hand: hand?.form === t.key && hand.box.box === b.box }"
+                @click="at = { form: t.key, box: b.box }"
+                @focus="at = { form: t.key, box: b.box }"
+              >
+                <td>
+                  <b>{{ b.box }}</b>
+                </td>
+                <td>{{ b.caption }}</td>
+                <td class="n">{{ show(t.key, b) }}</td>
+                <td class="n">{{ b.theirs ? show(t.key, { ...b, amount: b.theirs }) : "" }}</td>
+                <td class="n">
+                  <span v-if="b.off" :class="isZero(b.off) ? 'ok' : 'bad'">{{ isZero(b.off) ? "✓" : plain(b.off) + " ▲" }}</span>
+                </td>
+                <td class="q" style="padding-left: 14px">{{ b.mark === "check" ? "check before relying" : isZero(b.capped) ? "" : "cut at the base" }}</td>
+              </tr>
+            </tbody>
+          </table>
+        </section>
+        <section v-if="f.sees_pay && f.employees.length">
+          <h2>Form W-2, by employee</h2>
+          <div class="scroll" tabindex="0" role="region" aria-label="Form W-2 by employee">
+            <table class="form">
+              <thead>
+                <tr>
+                  <th>Employee</th>
+                  <th v-for="b in peopleBoxes" :key="b" class="n">{{ b }}</th>
+                </tr>
+              </thead>
+              <tbody>
+                <tr v-for="e in f.employees" :key="e.id">
+                  <td>{{ e.name }}</td>
+                  <td v-for="b in peopleBoxes" :key="b" class="n">{{ e.boxes[b] ? plain(e.boxes[b]!) : "–" }}</td>
+                </tr>
+              </tbody>
+            </table>
+          </div>
+        </section>
+        <p v-else-if="!f.sees_pay" class="q">Each employee's form is hidden from you.</p>
+      </template>
+    </main>
+    <aside class="why" aria-label="Why" tabindex="0">
+      <template v-if="hand">
+        <h1>{{ hand.form === "w2" ? "Box" : "Line" }} {{ hand.box.box }}</h1>
+        <p class="sub">{{ hand.box.caption }}</p>
+        <div v-for="x in hand.box.fed" :key="x.item_id + (x.fraction ?? '')" class="kv">
+          <span
+            >{{ x.item }}<small v-if="x.fraction && x.fraction !== 'less'" class="q">, {{ x.fraction }}</small></span
+          ><span>{{ x.amount.startsWith("-") ? "less " : "" }}{{ plain(x.amount) }}</span>
+        </div>
+        <div v-if="!isZero(hand.box.capped)" class="kv">
+          <span>above the wage base, per employee</span><span>less {{ plain(hand.box.capped) }}</span>
+        </div>
+        <p v-if="!hand.box.fed.length" class="q" style="margin-top: 8px">
+          {{ isZero(hand.box.amount) ? "No item feeds it." : "It follows from the lines above." }}
+        </p>
+        <h2>The provider's own form</h2>
+        <form class="theirs" @submit.prevent="say.mutate(typed)">
+          <label class="sr" for="theirs">What it says</label>
+          <input id="theirs" v-model="typed" class="input n" :placeholder="hand.box.theirs ? plain(hand.box.theirs) : 'what it says'" />
+          <button class="btn small">Lay it beside</button>
+          <button v-if="hand.box.theirs" type="button" class="btn small plain" @click="say.mutate('')">take away</button>
+        </form>
+        <RefusalBox :error="say.error.value" />
+        <h2>Source</h2>
+        <p class="q">{{ hand.box.source }}{{ hand.box.mark === "check" ? "; to be compared with the printed form" : "" }}</p>
+      </template>
+      <template v-else>
+        <h1>Where these figures come from</h1>
+        <p>Every pay item feeds boxes by its kind, each with a fraction. Select a line to see the items behind it.</p>
+      </template>
+    </aside>
+  </PayrollShell>
+</template>
+
+<style scoped>
+.theirs {
+  display: flex;
+  gap: 6px;
+}
+.theirs .input {
+  width: 110px;
+}
+.row {
+  display: flex;
+  gap: 16px;
+  max-width: 420px;
+}
+.form {
+  font-size: 12.5px;
+}
+.lines {
+  table-layout: fixed;
+}
+.lines td {
+  white-space: normal;
+  line-height: 17px;
+}
+.form td {
+  height: 24px;
+}
+h2 {
+  margin: 14px 0 2px;
+}
+.scroll {
+  overflow-x: auto;
+}
+</style>

@@ -1,0 +1,132 @@
+<script setup lang="ts">
+import { computed, ref, watch } from "vue";
+import { api, Refusal, type Schemas, unwrap } from "../../api/client";
+import { useAct, usePayroll } from "../../api/queries";
+import { day } from "../../format";
+import ChooseOne from "../../frame/ChooseOne.vue";
+import RefusalBox from "../../frame/RefusalBox.vue";
+import StatePeg from "../../frame/StatePeg.vue";
+import { plain } from "../../money";
+import BoxFeeds from "./BoxFeeds.vue";
+import PayPicker from "./PayPicker.vue";
+import { sideOf } from "./payroll";
+
+// The item in hand: what it is, where each of its halves goes, what it feeds.
+const props = defineProps<{ item: Schemas["PayItem"]; needs: Schemas["PayNeed"][] }>();
+const picking = defineModel<number>("picking", { default: -1 });
+const { data: p } = usePayroll();
+const body = ref<Schemas["PayBinding"]>();
+const bind = useAct(
+  (client, b: Schemas["PayBinding"]) => (
+    (body.value = b),
+    unwrap(api.PUT("/api/clients/{client}/payroll/bindings", { params: { path: { client } }, body: b }))
+  ),
+  () => (picking.value = -1),
+);
+const say = useAct((client, kind: string) =>
+  unwrap(
+    api.PUT("/api/clients/{client}/payroll/items/{item}", { params: { path: { client, item: props.item.id } }, body: { kind, version: props.item.version } }),
+  ),
+);
+const kind = ref("");
+watch(
+  () => props.item,
+  (i) => ((kind.value = i.kind), bind.reset(), say.reset()),
+  { immediate: true },
+);
+const posted = computed(() => {
+  const e = bind.error.value;
+  return e instanceof Refusal && e.code === "posted-runs" ? (e.now as Schemas["RunEffect"][]) : [];
+});
+const look = computed(() => (bind.error.value as { code?: string } | null)?.code === "look-first");
+// What is said counts for every group without an answer of its own, unless it is
+// said for one group only; officers are always said apart.
+const only = ref(false);
+const key = (n: Schemas["PayNeed"], own: boolean) => ({
+  item_id: n.item_id,
+  facet: n.facet,
+  group: own || n.group === "officers" ? n.group : "",
+  seen: n.binding_id,
+});
+const set = (n: Schemas["PayNeed"], account: number) => bind.mutate({ needs: [key(n, only.value)], account_id: account });
+const several = computed(() => new Set(props.needs.filter((n) => n.facet === "expense" && n.group !== "officers").map((n) => n.group)).size > 1);
+</script>
+
+<template>
+  <h1>{{ item.name }}</h1>
+  <p class="sub">
+    {{ item.section || "nobody said yet what it is" }}<template v-if="item.code">, code {{ item.code }}</template>
+  </p>
+  <RefusalBox :error="bind.error.value ?? say.error.value" />
+  <div v-if="posted.length" class="said">
+    <table class="fx">
+      <tbody>
+        <tr v-for="f in posted" :key="f.run_id">
+          <td>run of {{ day(f.check_date) }}</td>
+          <td class="n">{{ plain(f.amount) }}</td>
+          <td class="q">{{ f.locked ? "locked, stays" : "" }}</td>
+        </tr>
+      </tbody>
+    </table>
+    <p class="acts">
+      <button class="btn small prime" @click="bind.mutate({ ...body!, then: 'forward' })">From the next run on</button>
+      <button class="btn small" @click="bind.mutate({ ...body!, then: 'repost' })">Post what changed too</button>
+      <button class="btn small plain" @click="bind.reset()">Cancel</button>
+    </p>
+  </div>
+  <p v-if="look"><button class="btn small" @click="bind.mutate({ ...body!, sure: true })">It is meant</button></p>
+  <p v-if="several">
+    <label><input v-model="only" type="checkbox" /> say it for one group only</label>
+  </p>
+  <template v-for="(n, i) in needs" :key="n.facet + n.group">
+    <div class="need">
+      <b
+        >{{ sideOf[n.facet] }} {{ n.facet }}<template v-if="n.group"> of {{ n.group }}</template></b
+      >
+      <span v-if="n.seen" class="n">{{ plain(n.seen) }}</span>
+      <span v-else class="q">pay is hidden</span>
+    </div>
+    <div class="need">
+      <span><StatePeg :state="n.state" :revisit="n.revisit" /> {{ n.target }}</span>
+    </div>
+    <p v-if="n.evidence || n.by" class="q">
+      {{ n.evidence }}<template v-if="n.by">, {{ n.by }}</template
+      ><template v-if="n.from">, from {{ n.from }}</template>
+    </p>
+    <PayPicker v-if="picking === i && p" :need="n" :name="item.name" :targets="p.targets" @take="(a) => set(n, a)" @close="picking = -1" />
+    <p v-else class="acts">
+      <button v-if="n.state === 'suggested'" class="btn small prime" :disabled="bind.isPending.value" @click="set(n, n.target_id)">
+        Set to {{ n.target.split(" ")[0] }}
+      </button>
+      <button class="btn small plain" @click="picking = i">{{ n.state === "set" ? "Change" : "Choose another" }}</button>
+      <button v-if="n.state === 'set'" class="btn small plain" @click="bind.mutate({ needs: [key(n, true)], take_back: true })">Take back</button>
+    </p>
+  </template>
+  <h2>What it is</h2>
+  <ChooseOne :id="`kind-${item.id}`" v-model="kind" label="Kind of item" :options="(p?.kinds ?? []).map((k) => ({ value: k.kind, label: k.kind }))" />
+  <p class="q">{{ item.why === "said" ? "said by a person" : item.why }}<template v-if="!item.sure">; not sure, so it holds its runs</template></p>
+  <p v-if="kind && (kind !== item.kind || !item.sure)">
+    <button class="btn small prime" @click="say.mutate(kind)">It is {{ kind }}</button>
+  </p>
+  <BoxFeeds :item="item" />
+</template>
+
+<style scoped>
+.fx td {
+  height: 24px;
+  border: 0;
+}
+.need {
+  display: flex;
+  justify-content: space-between;
+  gap: 8px;
+  margin-top: 8px;
+}
+.acts {
+  display: flex;
+  gap: 6px;
+  margin: 4px 0 8px;
+  border-bottom: 1px solid var(--rule);
+  padding-bottom: 9px;
+}
+</style>

@@ -1,0 +1,82 @@
+<script setup lang="ts">
+import { ref, watchEffect } from "vue";
+import { useClientId, useRollForward } from "../../api/queries";
+import { isZero, plain } from "../../money";
+import OwedPicture from "./OwedPicture.vue";
+import PayrollShell from "./PayrollShell.vue";
+
+// Every liability that payroll brings, rolled forward: opening + added − paid = closing.
+const id = useClientId();
+const { data: rows, isPending } = useRollForward();
+const at = ref(0);
+watchEffect(() => {
+  if (!at.value && rows.value?.length) at.value = rows.value[0]!.account_id;
+});
+const monthWords = (m: string) => new Date(`${m}-15T00:00:00Z`).toLocaleDateString("en-US", { month: "short", year: "numeric", timeZone: "UTC" });
+const owed = (m: string) => (m.startsWith("-") ? `debit ${plain(m)}` : plain(m));
+</script>
+
+<template>
+  <PayrollShell>
+    <main class="bench" tabindex="0">
+      <div class="head">
+        <h1>What is owed</h1>
+        <span class="sub">opening + withheld and employer's − paid = closing, by month</span>
+      </div>
+      <p v-if="isPending" class="busy">rolling forward…</p>
+      <div v-else-if="!rows?.length" class="empty"><b>Nothing is owed yet</b>Liabilities stand here once a run is posted.</div>
+      <section v-for="r in rows" :key="r.account_id" @click="at = r.account_id">
+        <h2>
+          <RouterLink class="quiet-link" :to="`/c/${id}/books/register/${r.account_id}`">{{ r.account }}</RouterLink>
+        </h2>
+        <table class="roll">
+          <thead>
+            <tr>
+              <th style="width: 110px">Month</th>
+              <th class="n">Opening</th>
+              <th class="n">Added</th>
+              <th class="n">Paid</th>
+              <th class="n">Closing</th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="m in r.months" :key="m.month">
+              <td>{{ monthWords(m.month) }}</td>
+              <td class="n">{{ owed(m.opening) }}</td>
+              <td class="n">{{ plain(m.added) }}</td>
+              <td class="n">{{ plain(m.paid) }}</td>
+              <td class="n">
+                <b>{{ owed(m.closing) }}</b>
+              </td>
+            </tr>
+          </tbody>
+        </table>
+        <p :class="r.closing === r.expected ? (isZero(r.closing) ? 'ok' : 'q') : 'bad'">{{ r.words }}</p>
+        <p v-for="g in r.gaps" :key="g.words" class="warn">{{ g.words }}, {{ plain(g.amount) }}{{ g.amount.startsWith("-") ? " less" : "" }}</p>
+        <p v-if="r.agencies.length" class="q">
+          By agency:
+          <template v-for="(a, i) in r.agencies" :key="a.agency"
+            >{{ i ? "; " : "" }}{{ a.agency }} added {{ plain(a.added) }}, paid {{ plain(a.paid) }}, holds {{ owed(a.closing) }}</template
+          >
+        </p>
+      </section>
+    </main>
+    <aside class="why" aria-label="Why" tabindex="0">
+      <h1>By month</h1>
+      <OwedPicture v-if="rows?.length" :rows="rows" />
+      <p class="q" style="margin-top: 8px">A carrier's bill that comes before its run leaves a debit balance until the month ends: normal.</p>
+    </aside>
+  </PayrollShell>
+</template>
+
+<style scoped>
+.roll {
+  table-layout: fixed;
+}
+section {
+  margin-bottom: 14px;
+}
+td {
+  height: 26px;
+}
+</style>

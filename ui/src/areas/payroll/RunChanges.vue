@@ -1,0 +1,48 @@
+<script setup lang="ts">
+import type { Schemas } from "../../api/client";
+import { plain } from "../../money";
+import { less } from "./payroll";
+
+// What a corrected register changes, item by item and, for those allowed, by employee.
+defineProps<{ run: Schemas["RunView"] }>();
+const signed = (m: string) => (m.startsWith("-") ? `−${plain(m)}` : plain(m));
+</script>
+
+<template>
+  <section aria-label="What the corrected register changes">
+    <h2>What it corrects</h2>
+    <table class="changes">
+      <thead>
+        <tr>
+          <th>Item</th>
+          <th class="n" style="width: 110px">Was</th>
+          <th class="n" style="width: 110px">Now</th>
+          <th class="n" style="width: 110px">Change</th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="c in run.changes" :key="c.item_id + (c.employee ?? '')">
+          <td :class="{ part: c.employee }">{{ c.employee || c.item }}</td>
+          <td class="n">{{ plain(c.was) }}</td>
+          <td class="n">{{ plain(c.now) }}</td>
+          <td class="n">{{ signed(less(c.now, c.was)) }}</td>
+        </tr>
+      </tbody>
+    </table>
+    <p class="q">Only what changed is posted; the first posting stands beside it.</p>
+  </section>
+</template>
+
+<style scoped>
+.changes {
+  font-size: 12.5px;
+  margin-bottom: 6px;
+}
+.changes td {
+  height: 24px;
+}
+.part {
+  padding-left: 18px !important;
+  color: var(--quiet);
+}
+</style>

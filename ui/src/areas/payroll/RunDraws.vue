@@ -1,0 +1,117 @@
+<script setup lang="ts">
+import { computed, ref } from "vue";
+import { api, type Schemas, unwrap } from "../../api/client";
+import { useAct } from "../../api/queries";
+import { day } from "../../format";
+import DayInput from "../../frame/DayInput.vue";
+import RefusalBox from "../../frame/RefusalBox.vue";
+import { isZero, plain } from "../../money";
+
+// What left the bank for a run: seen on a statement, typed from a paper, or
+// expected; and the statement lines that could be them.
+const props = defineProps<{ run: Schemas["RunView"] }>();
+const names: Record<string, string> = { net: "Net pay drawn", taxes: "Taxes drawn", fee: "Provider's fee", check: "Paper check" };
+const set = useAct(
+  (client, body: Schemas["SetDraw"]) =>
+    unwrap(api.PUT("/api/clients/{client}/payroll/runs/{run}/draws", { params: { path: { client, run: props.run.id } }, body })),
+  () => (typing.value = ""),
+);
+const typing = ref("");
+const when = ref("");
+const amount = ref("");
+const checks = computed(() => props.run.draws.filter((d) => d.kind === "check"));
+const rest = computed(() => props.run.draws.filter((d) => d.kind !== "check"));
+const canType = computed(() => ["net", "taxes", "fee"].filter((k) => !props.run.draws.some((d) => d.kind === k && !d.expected)));
+function type(k: string) {
+  typing.value = k;
+  when.value = props.run.check_date;
+  amount.value = props.run.draws.find((d) => d.kind === k)?.amount ?? "";
+}
+</script>
+
+<template>
+  <section aria-label="What left the bank" class="draws">
+    <h2>What left the bank</h2>
+    <RefusalBox :error="set.error.value" />
+    <table>
+      <tbody>
+        <tr v-for="d in rest" :key="d.kind">
+          <td style="width: 118px">{{ names[d.kind] }}</td>
+          <td class="n" style="width: 92px">{{ plain(d.amount) }}</td>
+          <td style="padding-left: 14px; width: 96px">{{ day(d.day) }}</td>
+          <td class="q">{{ d.words }}</td>
+          <td class="n" style="width: 92px">
+            <button v-if="!d.expected && !run.unit" class="btn small plain" @click="set.mutate({ kind: d.kind as 'net', remove: d.id })">take off</button>
+          </td>
+        </tr>
+        <tr v-for="d in checks" :key="d.words">
+          <td>{{ d.words }}</td>
+          <td class="n">{{ plain(d.amount) }}</td>
+          <td style="padding-left: 14px">{{ day(d.day) }}</td>
+          <td class="q">a payment of its own</td>
+          <td />
+        </tr>
+      </tbody>
+    </table>
+    <template v-if="run.offers.length">
+      <h3>Found on a statement</h3>
+      <table>
+        <tbody>
+          <tr v-for="o in run.offers" :key="`${o.batch_id} ${o.record}`">
+            <td style="width: 118px">{{ names[o.kind] }}</td>
+            <td class="n" style="width: 92px">{{ plain(o.amount) }}</td>
+            <td style="padding-left: 14px; width: 96px">{{ day(o.day) }}</td>
+            <td class="q">
+              {{ o.words }}, {{ o.file }}, row {{ o.record
+              }}<b v-if="!isZero(o.off)" class="warn">, {{ plain(o.off) }} {{ o.off.startsWith("-") ? "less" : "more" }} than the run</b>
+            </td>
+            <td class="n" style="width: 92px">
+              <button class="btn small" :disabled="set.isPending.value" @click="set.mutate({ kind: o.kind as 'net', batch_id: o.batch_id, record: o.record })">
+                This is it
+              </button>
+            </td>
+          </tr>
+        </tbody>
+      </table>
+    </template>
+    <p v-if="!run.unit && run.state !== 'prior'" class="acts">
+      <template v-if="!typing">
+        <button v-for="k in canType" :key="k" class="btn small plain" @click="type(k)">
+          {{ k === "fee" ? "Type the fee" : `Type ${names[k]!.toLowerCase()}` }}
+        </button>
+      </template>
+      <template v-else>
+        <b>{{ names[typing] }}</b>
+        <label class="sr" for="draw-day">Day</label><DayInput id="draw-day" v-model="when" /> <label class="sr" for="draw-amount">Amount</label
+        ><input id="draw-amount" v-model="amount" class="input n" style="width: 110px" placeholder="0.00" />
+        <button class="btn small prime" @click="set.mutate({ kind: typing as 'net', day: when, amount: amount.replace(/,/g, '') })">Keep it</button>
+        <button class="btn small plain" @click="typing = ''">Cancel</button>
+      </template>
+    </p>
+  </section>
+</template>
+
+<style scoped>
+.draws {
+  margin-top: 16px;
+  font-size: 12.5px;
+}
+.draws table {
+  table-layout: fixed;
+}
+.draws td {
+  height: 26px;
+  white-space: normal;
+  line-height: 17px;
+}
+h3 {
+  font-size: 13px;
+  margin: 10px 0 2px;
+}
+.acts {
+  display: flex;
+  gap: 8px;
+  align-items: center;
+  margin-top: 8px;
+}
+</style>

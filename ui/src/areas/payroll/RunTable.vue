@@ -1,0 +1,130 @@
+<script setup lang="ts">
+import type { Schemas } from "../../api/client";
+import StatePeg from "../../frame/StatePeg.vue";
+import { isZero, plain } from "../../money";
+import { accountsOf, less, worst } from "./payroll";
+
+// Report, ledger, difference, item by item, from gross to net and beside it.
+defineProps<{ run: Schemas["RunView"] }>();
+const at = defineModel<number>({ required: true });
+</script>
+
+<template>
+  <table class="run">
+    <thead>
+      <tr>
+        <th style="width: 150px">Item</th>
+        <th class="n" style="width: 86px">Report</th>
+        <th class="n" style="width: 86px">Ledger</th>
+        <th class="n" style="width: 84px">Difference</th>
+        <th style="width: 104px; padding-left: 12px">Peg</th>
+        <th>Accounts</th>
+      </tr>
+    </thead>
+    <tbody v-for="s in run.sections" :key="s.name">
+      <tr v-if="s.name !== 'Net pay'" class="grp">
+        <td>{{ s.name }}</td>
+        <td class="n">{{ plain(s.report) }}</td>
+        <td class="n">{{ plain(s.ledger) }}</td>
+        <td class="n">
+          <span v-if="!isZero(less(s.report, s.ledger))" class="bad">{{ plain(less(s.report, s.ledger)) }} ▲</span>
+        </td>
+        <td colspan="2" class="q">
+          <template v-if="!isZero(less(s.report, s.ledger))">holds the run</template>
+        </td>
+      </tr>
+      <tr
+        v-for="r in s.rows"
+        :key="r.item_id"
+        :class="{ net: s.name === 'Net pay', hand: at === r.item_id }"
+        :data-item="r.item_id"
+        tabindex="0"
+        @click="at = r.item_id"
+        @focus="at = r.item_id"
+      >
+        <td :class="{ it: s.name !== 'Net pay' }">{{ r.name }}</td>
+        <td class="n">{{ plain(r.report) }}</td>
+        <td class="n">{{ isZero(r.ledger) && !isZero(r.report) ? "–" : plain(r.ledger) }}</td>
+        <td class="n">
+          <span v-if="!isZero(less(r.report, r.ledger))" class="bad">{{ plain(less(r.report, r.ledger)) }} ▲</span>
+        </td>
+        <td style="padding-left: 12px">
+          <StatePeg v-if="!r.sure" state="open" />
+          <StatePeg v-else-if="r.needs.length" :state="worst(r.needs)" />
+        </td>
+        <td class="ac">
+          <template v-if="s.name === 'Net pay'"><i>Cr</i> {{ run.rules.shape === "clearing" ? "payroll clearing" : "the bank" }}</template>
+          <template v-else-if="!r.sure">say what it is</template>
+          <span v-for="a in accountsOf(r.needs)" v-else :key="a.side + a.words + a.state" class="one"
+            ><i>{{ a.side }}</i> <span :class="{ q: a.state !== 'set' }">{{ a.words }}</span><small v-if="a.groups.length"
+              >, {{ a.groups.join(", ") }}</small
+            ></span
+          >
+        </td>
+      </tr>
+    </tbody>
+  </table>
+</template>
+
+<style scoped>
+.run {
+  font-size: 12.5px;
+  table-layout: fixed;
+}
+.run td {
+  height: 24px;
+  line-height: 17px;
+  border-bottom-color: #efe8db;
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+.run tbody tr[tabindex] {
+  cursor: pointer;
+}
+.run tbody tr:focus-visible {
+  outline: 2px solid var(--slate);
+  outline-offset: -2px;
+}
+.it {
+  padding-left: 16px !important;
+}
+.grp td {
+  font-weight: 650;
+  border-bottom-color: var(--rule-firm);
+}
+.grp td:first-child {
+  color: var(--brass-text);
+}
+.grp td.q {
+  font-weight: 400;
+  padding-left: 12px;
+}
+.net td {
+  font-weight: 700;
+  border-top: 1px solid var(--ink);
+  border-bottom: 3px double var(--ink);
+}
+.net td.ac {
+  font-weight: 400;
+}
+.run td:first-child {
+  white-space: normal;
+}
+.run td.ac {
+  white-space: normal;
+  font-size: 12px;
+  color: #463e37;
+}
+.ac i {
+  font-style: normal;
+  color: var(--quiet);
+}
+.one {
+  display: block;
+  padding: 1px 0 1px 18px;
+  text-indent: -18px;
+}
+.one small {
+  color: var(--quiet);
+}
+</style>

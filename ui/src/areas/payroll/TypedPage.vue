@@ -1,0 +1,282 @@
+<script setup lang="ts">
+import { computed, nextTick, reactive, ref, watch } from "vue";
+import { useRouter } from "vue-router";
+import { api, type Schemas, unwrap } from "../../api/client";
+import { useAct, useClientId, usePayroll, useRun } from "../../api/queries";
+import { day } from "../../format";
+import DayInput from "../../frame/DayInput.vue";
+import RefusalBox from "../../frame/RefusalBox.vue";
+import { cents, fromCents, isZero, plain } from "../../money";
+import { less } from "./payroll";
+import PayrollShell from "./PayrollShell.vue";
+
+// A run, a carrier's bill or an invoice that exists only on paper, on a sheet laid
+// like the last run: all its items, zeros kept, Tab moves on, the paper's totals at
+// the foot. What is typed becomes a file like any other, with the same ties.
+const id = useClientId();
+const router = useRouter();
+const { data: p } = usePayroll();
+const what = ref<"run" | "bill" | "invoice">("run");
+const like = computed(() => p.value?.runs.find((r) => !["prior", "replaced"].includes(r.state))?.id ?? 0);
+const { data: last } = useRun(like);
+const head = reactive({ provider: "", check: "", from: "", to: "", number: "", kind: "regular" });
+interface Row {
+  name: string;
+  id: string;
+  group: string;
+  officer: boolean;
+  cells: Record<number, string>;
+  a: string;
+  b: string;
+}
+const blank = (): Row => ({ name: "", id: "", group: "", officer: false, cells: {}, a: "", b: "" });
+const rows = ref<Row[]>([blank()]);
+const totals = ref<Record<number, string>>({});
+const printed = ref("");
+const items = computed(() => (last.value?.sections ?? []).flatMap((s) => s.rows.map((r) => ({ ...r, section: s.name }))));
+watch(
+  [last, what],
+  () => {
+    rows.value =
+      what.value === "run" && last.value?.employees.length
+        ? last.value.employees.map((e) => ({ ...blank(), name: e.name, group: e.group === "officers" ? "" : e.group, officer: e.group === "officers" }))
+        : [blank()];
+    if (last.value && what.value !== "bill") head.provider = last.value.provider;
+  },
+  { immediate: true },
+);
+const figure = (t?: string) => {
+  const s = (t ?? "").replace(/[,\s]/g, "");
+  return /^-?\d+(\.\d{1,2})?$/.test(s) ? s : "0";
+};
+const bad = (t?: string) => !!t && !/^-?\d+(\.\d{1,2})?$/.test(t.replace(/[,\s]/g, ""));
+const sum = (xs: (string | undefined)[]) => fromCents(xs.reduce((n, x) => n + cents(figure(x)), 0n));
+const columnSum = (item: number) => sum(rows.value.map((r) => r.cells[item]));
+const billSum = computed(() => sum(rows.value.flatMap((r) => [r.a, r.b])));
+const filled = computed(() => rows.value.filter((r) => r.name || Object.values(r.cells).some(Boolean) || r.a || r.b));
+const wrong = computed(() => rows.value.some((r) => [...Object.values(r.cells), r.a, r.b].some(bad)));
+const send = useAct(
+  (client) => {
+    const body: Schemas["TypedPaper"] = {
+      what: what.value === "run" ? "run" : "bill",
+      source: last.value?.source,
+      provider: head.provider,
+      number: head.number || undefined,
+      check_date: head.check,
+      from: head.from || undefined,
+      to: head.to || undefined,
+      kind: what.value === "run" ? head.kind : undefined,
+      rows: filled.value.map((r) =>
+        what.value === "run"
+          ? {
+              employee: r.name,
+              employee_id: r.id,
+              group: r.group,
+              officer: r.officer,
+              amounts: Object.fromEntries(
+                Object.entries(r.cells)
+                  .filter(([, v]) => v)
+                  .map(([k, v]) => [k, figure(v)]),
+              ),
+            }
+          : what.value === "bill"
+            ? { employee: r.name, employee_part: figure(r.a), employer_part: figure(r.b) }
+            : { line: r.name, whole: figure(r.a) },
+      ),
+      totals:
+        what.value === "run"
+          ? Object.fromEntries(
+              Object.entries(totals.value)
+                .filter(([, v]) => v)
+                .map(([k, v]) => [k, figure(v)]),
+            )
+          : undefined,
+      printed: what.value !== "run" && printed.value ? figure(printed.value) : undefined,
+    };
+    return unwrap(api.POST("/api/clients/{client}/payroll/typed", { params: { path: { client } }, body }));
+  },
+  () => void router.push(`/c/${id.value}/payroll`),
+);
+async function more() {
+  rows.value.push(blank());
+  await nextTick();
+  [...document.querySelectorAll<HTMLInputElement>("input.nm")].at(-1)?.focus();
+}
+</script>
+
+<template>
+  <PayrollShell>
+    <main class="bench" tabindex="0">
+      <div class="head">
+        <h1>From paper</h1>
+        <span class="sub">{{
+          what === "run" ? "a sheet laid like the last run" : what === "bill" ? "a carrier's bill, a row a person" : "the provider's invoice"
+        }}</span>
+        <div class="acts">
+          <button class="btn prime" :disabled="!head.check || !filled.length || wrong || send.isPending.value" @click="send.mutate(undefined)">
+            Take it in
+          </button>
+        </div>
+      </div>
+      <RefusalBox :error="send.error.value" />
+      <nav class="tabs" aria-label="What it is">
+        <button v-for="w in ['run', 'bill', 'invoice'] as const" :key="w" :class="{ on: what === w }" :aria-pressed="what === w" @click="what = w">
+          {{ w === "run" ? "A run" : w === "bill" ? "A carrier's bill" : "An invoice" }}
+        </button>
+      </nav>
+      <p v-if="what === 'run' && !items.length" class="said">A sheet is laid like the last run. Bring one register in first, so that its items are known.</p>
+      <div class="facts">
+        <div class="field">
+          <label for="t-provider">{{ what === "bill" ? "Carrier" : "Provider" }}</label><input id="t-provider" v-model="head.provider" class="input" />
+        </div>
+        <div class="field">
+          <label for="t-check">{{ what === "run" ? "Check date" : "Day of it" }}</label><DayInput id="t-check" v-model="head.check" label="Day" />
+        </div>
+        <div class="field">
+          <label for="t-from">{{ what === "run" ? "Period from" : "Covers from" }}</label><DayInput id="t-from" v-model="head.from" label="From" />
+        </div>
+        <div class="field"><label for="t-to">to</label><DayInput id="t-to" v-model="head.to" label="To" /></div>
+        <div v-if="what !== 'run'" class="field"><label for="t-no">Number</label><input id="t-no" v-model="head.number" class="input" /></div>
+      </div>
+      <div v-if="what === 'run' && items.length" class="scroll" tabindex="0" role="region" aria-label="The sheet">
+        <table class="type">
+          <thead>
+            <tr>
+              <th class="first">Employee</th>
+              <th>Group</th>
+              <th>Officer</th>
+              <th v-for="i in items" :key="i.item_id" class="n" :title="i.section">
+                {{ i.name }}<small>{{ i.section }}</small>
+              </th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="(r, k) in rows" :key="k">
+              <td class="first"><input v-model="r.name" class="input nm" :aria-label="`employee ${k + 1}`" /></td>
+              <td><input v-model="r.group" class="input grp" :aria-label="`group of ${r.name || k + 1}`" /></td>
+              <td><input v-model="r.officer" type="checkbox" :aria-label="`${r.name || k + 1} is an officer`" /></td>
+              <td v-for="i in items" :key="i.item_id">
+                <input
+                  v-model="r.cells[i.item_id]"
+                  class="input n"
+                  :class="{ wrong: bad(r.cells[i.item_id]) }"
+                  placeholder="0.00"
+                  :aria-label="`${i.name}, ${i.section}, of ${r.name || k + 1}`"
+                />
+              </td>
+            </tr>
+          </tbody>
+          <tfoot>
+            <tr>
+              <td class="first">added up</td>
+              <td colspan="2" />
+              <td v-for="i in items" :key="i.item_id" class="n">{{ plain(columnSum(i.item_id)) }}</td>
+            </tr>
+            <tr>
+              <td class="first">the paper's totals</td>
+              <td colspan="2" />
+              <td v-for="i in items" :key="i.item_id">
+                <input v-model="totals[i.item_id]" class="input n" placeholder="–" :aria-label="`total of ${i.name}, ${i.section}`" />
+                <small v-if="totals[i.item_id]" :class="isZero(less(columnSum(i.item_id), figure(totals[i.item_id]))) ? 'ok' : 'bad'">{{
+                  isZero(less(columnSum(i.item_id), figure(totals[i.item_id]))) ? "✓" : `${plain(less(columnSum(i.item_id), figure(totals[i.item_id])))} apart`
+                }}</small>
+              </td>
+            </tr>
+          </tfoot>
+        </table>
+      </div>
+      <table v-else-if="what !== 'run'" class="type">
+        <thead>
+          <tr>
+            <th>{{ what === "bill" ? "Name" : "Charge" }}</th>
+            <th class="n">{{ what === "bill" ? "Employee part" : "Amount" }}</th>
+            <th v-if="what === 'bill'" class="n">Employer's part</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="(r, k) in rows" :key="k">
+            <td><input v-model="r.name" class="input nm" :aria-label="`row ${k + 1}, name`" /></td>
+            <td><input v-model="r.a" class="input n" :class="{ wrong: bad(r.a) }" placeholder="0.00" :aria-label="`row ${k + 1}, amount`" /></td>
+            <td v-if="what === 'bill'">
+              <input v-model="r.b" class="input n" :class="{ wrong: bad(r.b) }" placeholder="0.00" :aria-label="`row ${k + 1}, employer's part`" />
+            </td>
+          </tr>
+        </tbody>
+        <tfoot>
+          <tr>
+            <td>added up</td>
+            <td class="n" :colspan="what === 'bill' ? 2 : 1">{{ plain(billSum) }}</td>
+          </tr>
+          <tr>
+            <td><label for="t-printed">the paper's total</label></td>
+            <td :colspan="what === 'bill' ? 2 : 1"><input id="t-printed" v-model="printed" class="input n" placeholder="–" /></td>
+          </tr>
+        </tfoot>
+      </table>
+      <p><button class="btn small" @click="more">Another row</button></p>
+    </main>
+    <aside class="why" aria-label="Why" tabindex="0">
+      <h1>What becomes of it</h1>
+      <p>
+        What is typed is kept as a file, with your name and the time, and has the same ties as one that was brought in. Nothing is posted before you say so.
+      </p>
+      <p v-if="last && what === 'run'" class="q" style="margin-top: 8px">Laid like the run of {{ day(last.check_date) }}.</p>
+    </aside>
+  </PayrollShell>
+</template>
+
+<style scoped>
+.facts {
+  display: grid;
+  grid-template-columns: repeat(4, 1fr);
+  gap: 10px;
+  margin: 8px 0;
+}
+.scroll {
+  overflow-x: auto;
+}
+.type {
+  font-size: 12.5px;
+}
+.type th small {
+  display: block;
+  font-weight: 400;
+}
+.type .input {
+  width: 92px;
+  height: 26px;
+}
+.type .nm {
+  width: 150px;
+}
+.type .grp {
+  width: 76px;
+}
+.type td {
+  padding: 2px 4px;
+}
+.first {
+  position: sticky;
+  left: 0;
+  background: var(--paper);
+}
+.wrong {
+  border-color: var(--fails);
+}
+.tabs {
+  gap: 18px;
+}
+.tabs button {
+  border: 0;
+  background: none;
+  padding: 3px 0 6px;
+  font: inherit;
+  color: var(--quiet);
+  cursor: pointer;
+}
+.tabs button.on {
+  color: var(--ink);
+  font-weight: 650;
+  box-shadow: inset 0 -2px 0 var(--brass);
+}
+</style>

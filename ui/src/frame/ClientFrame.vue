@@ -1,0 +1,61 @@
+<script setup lang="ts">
+import { computed, provide, ref, watchEffect } from "vue";
+import { RouterView, useRoute, useRouter } from "vue-router";
+import { useClientId, useClientState } from "../api/queries";
+import { useKeys } from "../keys";
+import ProofStrip from "./ProofStrip.vue";
+import RailBar from "./RailBar.vue";
+import TopBar from "./TopBar.vue";
+import { foldedKey } from "./panes";
+
+const route = useRoute();
+const router = useRouter();
+const id = useClientId();
+const { data: state, error } = useClientState();
+
+const folded = ref(localStorage.getItem("why") === "folded");
+provide(foldedKey, folded);
+watchEffect(() => localStorage.setItem("why", folded.value ? "folded" : "shown"));
+
+const inBooks = computed(() => route.path.includes("/books"));
+let before = "";
+
+// `b` goes to the books, and again back to where one was.
+function books() {
+  if (inBooks.value) void router.push(before || `/c/${id.value}/brief`);
+  else {
+    before = route.fullPath;
+    void router.push(`/c/${id.value}/books`);
+  }
+}
+
+watchEffect(() => {
+  if (state.value) document.title = `${state.value.client.name} · Coatrack`;
+});
+
+useKeys([
+  { key: "b", words: "the books, and back", run: books },
+  { key: "w", words: "fold the why", run: () => (folded.value = !folded.value) },
+  {
+    key: "g 1–9",
+    words: "go to a peg",
+    run: (e) => {
+      const peg = state.value?.pegs[Number(e.key) - 1];
+      if (peg) void router.push(`/c/${id.value}/${peg.key}`);
+    },
+  },
+]);
+</script>
+
+<template>
+  <div v-if="error" class="empty" style="padding: 60px">
+    <b>There is nothing here for you</b>
+    This client does not exist, or you have no part in it. <RouterLink to="/board">Go to the board</RouterLink>
+  </div>
+  <div v-else class="shell" :class="{ folded }">
+    <TopBar :state="state" :in-books="inBooks" @books="books" />
+    <RailBar :pegs="state?.pegs ?? []" :base="`/c/${id}`" />
+    <RouterView :key="String(route.params.client)" />
+    <ProofStrip :state="state" :base="`/c/${id}`" />
+  </div>
+</template>

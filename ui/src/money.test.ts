@@ -1,0 +1,42 @@
+import { describe, expect, it } from "vitest";
+import { cents, fromCents, isCredit, isZero, plain, sum, words } from "./money";
+import { day, moment } from "./format";
+
+describe("money", () => {
+  it("reads and writes minor units without losing any", () => {
+    for (const m of ["0.00", "0.05", "-0.05", "1234567.89", "-90071992547409.93"]) {
+      expect(fromCents(cents(m))).toBe(m);
+    }
+  });
+  it("adds exactly where floating point would not", () => {
+    expect(sum(["0.10", "0.20", "-0.30"])).toBe("0.00");
+    expect(sum(["90071992547409.93", "0.01"])).toBe("90071992547409.94");
+  });
+  it("never shows a bare minus", () => {
+    expect(plain("-1234.50")).toBe("1,234.50");
+    expect(words("-250.00")).toBe("credit 250.00");
+    expect(words("250.00")).toBe("debit 250.00");
+    expect(words("0.00")).toBe("0.00");
+    expect(words("-0.00")).toBe("0.00");
+    expect(plain("123.00")).toBe("123.00");
+    expect(plain("1000000.00")).toBe("1,000,000.00");
+  });
+  it("knows a zero and a credit", () => {
+    expect(isZero("0.00")).toBe(true);
+    expect(isZero("0.01")).toBe(false);
+    expect(isCredit("-0.01")).toBe(true);
+    expect(isCredit("-0.00")).toBe(false);
+  });
+});
+
+describe("days", () => {
+  it("writes days the way the screens do", () => {
+    expect(day("2026-07-01")).toBe("1 Jul 2026");
+    expect(day("")).toBe("–");
+  });
+  it("writes a moment of today by its time only", () => {
+    const now = new Date(2026, 10, 25, 9, 4);
+    expect(moment(now.toISOString(), now)).toBe("09:04");
+    expect(moment(new Date(2026, 6, 3, 9, 21).toISOString(), now)).toBe("3 Jul 09:21");
+  });
+});

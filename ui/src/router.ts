@@ -1,0 +1,45 @@
+import { createRouter, createWebHistory } from "vue-router";
+
+export const router = createRouter({
+  history: createWebHistory(),
+  routes: [
+    { path: "/", redirect: "/board" },
+    { path: "/sign-in", component: () => import("./areas/board/SignInPage.vue") },
+    { path: "/board", component: () => import("./areas/board/BoardPage.vue") },
+    { path: "/account", component: () => import("./areas/board/AccountPage.vue") },
+    {
+      path: "/c/:client(\\d+)",
+      component: () => import("./frame/ClientFrame.vue"),
+      children: [
+        { path: "", redirect: (to) => `/c/${String(to.params.client)}/brief` },
+        { path: "brief", component: () => import("./areas/brief/BriefPage.vue") },
+        { path: "chart/roles", component: () => import("./areas/chart/RolesPage.vue") },
+        { path: "chart", component: () => import("./areas/chart/ChartPage.vue") },
+        { path: "openings", component: () => import("./areas/openings/OpeningPage.vue") },
+        { path: "openings/invoices", component: () => import("./areas/openings/ItemsPage.vue"), props: { side: "receivable" } },
+        { path: "openings/bills", component: () => import("./areas/openings/ItemsPage.vue"), props: { side: "payable" } },
+        { path: "openings/items/:batch(\\d+)", redirect: (to) => `/c/${String(to.params.client)}/openings` },
+        { path: "openings/parties", component: () => import("./areas/openings/PartiesPage.vue") },
+        { path: "openings/bank", component: () => import("./areas/openings/BankPage.vue") },
+        { path: "openings/sign-off", component: () => import("./areas/openings/SignOffPage.vue") },
+        { path: "openings/rack", component: () => import("./rack/RackPage.vue") },
+        { path: "payroll", component: () => import("./areas/payroll/PayrollHome.vue") },
+        { path: "payroll/:run(\\d+)", component: () => import("./areas/payroll/RunPage.vue") },
+        { path: "payroll/bills/:bill(\\d+)", component: () => import("./areas/payroll/BillPage.vue") },
+        { path: "payroll/typed", component: () => import("./areas/payroll/TypedPage.vue") },
+        { path: "payroll/items", component: () => import("./areas/payroll/ItemsPage.vue") },
+        { path: "payroll/forms", component: () => import("./areas/payroll/FormsPage.vue") },
+        { path: "payroll/owed", component: () => import("./areas/payroll/OwedPage.vue") },
+        { path: "sheet/:batch(\\d+)", component: () => import("./sheet/SheetPage.vue") },
+        { path: "proof", component: () => import("./areas/proof/ProofPage.vue") },
+        { path: "handoff", component: () => import("./areas/handoff/HandoffPage.vue") },
+        { path: "history", component: () => import("./areas/proof/HistoryPage.vue") },
+        {
+          path: "books/:view?/:account?",
+          component: () => import("./areas/books/BooksPage.vue"),
+        },
+      ],
+    },
+    { path: "/:rest(.*)*", component: () => import("./areas/board/NowherePage.vue") },
+  ],
+});

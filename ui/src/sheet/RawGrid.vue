@@ -1,0 +1,328 @@
+<script setup lang="ts">
+import { useVirtualizer } from "@tanstack/vue-virtual";
+import { computed, nextTick, ref, watch } from "vue";
+import { api, type Schemas, unwrap } from "../api/client";
+import { useClientId } from "../api/queries";
+import { meanings, rowClassWords } from "./meanings";
+
+const props = defineProps<{ file: Schemas["Batch"]; open: boolean; busy: boolean }>();
+const emit = defineEmits<{ change: [s: Schemas["Setting"]]; fix: [f: Schemas["Fix"]] }>();
+const id = useClientId();
+const page = 200;
+const pages = ref(new Map<number, Schemas["GridRow"][]>());
+const asked = new Set<number>();
+const box = ref<HTMLElement>();
+const mark = ref({ record: 0, column: 0 });
+const editing = ref({ record: 0, column: 0, text: "" });
+
+const columns = computed(() => props.file.reading?.columns ?? []);
+const width = (m: string) => ({ number: 78, debit: 104, credit: 104, amount: 116, kind: 104, sort: 104, side: 60, parent: 96, active: 70 })[m] ?? 0;
+const gutter = computed(() => Math.max(34, 12 + 8 * String(props.file.records).length));
+const template = computed(
+  () => `${gutter.value}px 84px ${columns.value.map((c) => (width(c.meaning) ? `${width(c.meaning)}px` : "minmax(120px, 1fr)")).join(" ")}`,
+);
+const least = computed(() => `${84 + gutter.value + columns.value.reduce((n, c) => n + (width(c.meaning) || 120), 0)}px`);
+const isMoney = (i: number) => ["debit", "credit", "amount", "pay", "total", "hours", "year-to-date"].includes(columns.value[i]?.meaning ?? "");
+const marks = computed(() => {
+  const m = new Map<string, string>();
+  for (const f of props.file.reading?.findings ?? [])
+    if (f.column) m.set(`${f.record}:${f.column}`, f.severity === "note" ? "ask" : f.severity === "hold-posting" ? "ask" : "cell");
+  for (const q of props.file.reading?.questions ?? []) if (q.column) m.set(`${q.record}:${q.column}`, "ask");
+  return m;
+});
+
+const rows = useVirtualizer(computed(() => ({ count: props.file.records, getScrollElement: () => box.value ?? null, estimateSize: () => 24, overscan: 20 })));
+
+async function load(p: number) {
+  if (asked.has(p)) return;
+  asked.add(p);
+  const got = await unwrap(
+    api.GET("/api/clients/{client}/batches/{batch}/rows", {
+      params: { path: { client: id.value, batch: props.file.id }, query: { from: p * page + 1, n: page } },
+    }),
+  );
+  pages.value.set(p, got);
+  pages.value = new Map(pages.value);
+}
+const items = computed(() => rows.value.getVirtualItems());
+watch(items, (list) => list.forEach((v) => void load(Math.floor(v.index / page))), { immediate: true });
+const at = (index: number) => pages.value.get(Math.floor(index / page))?.[index % page];
+
+function reload() {
+  asked.clear();
+  for (const p of new Set(items.value.map((v) => Math.floor(v.index / page)))) void load(p);
+}
+watch(
+  () => [props.file.id, props.file.version],
+  (now, was) => {
+    if (now[0] !== was[0]) pages.value = new Map();
+    reload();
+  },
+);
+
+function goTo(record: number, column: number) {
+  mark.value = { record, column };
+  rows.value.scrollToIndex(Math.max(0, record - 1), { align: "center" });
+}
+function edit(record: number, column: number, text: string) {
+  if (!props.open) return;
+  editing.value = { record, column, text };
+  void nextTick(() => document.querySelector<HTMLInputElement>(".rawgrid input.cellin")?.focus());
+}
+function save() {
+  const e = editing.value;
+  const row = at(e.record - 1);
+  const now = row?.fixed?.[String(e.column)] ?? row?.cells[e.column - 1] ?? "";
+  if (e.record && e.text !== now) emit("fix", { record: e.record, column: e.column, text: e.text });
+  editing.value = { record: 0, column: 0, text: "" };
+}
+const shown = (r: Schemas["GridRow"], i: number) => r.fixed?.[String(i + 1)] ?? r.cells[i] ?? "";
+// The grid works from the keyboard: arrows move, Enter or F2 corrects the cell.
+function onKey(e: KeyboardEvent) {
+  if (e.target !== box.value) return;
+  const m = mark.value.record ? mark.value : { record: 1, column: 1 };
+  const by: Record<string, [number, number]> = {
+    ArrowUp: [-1, 0],
+    ArrowDown: [1, 0],
+    ArrowLeft: [0, -1],
+    ArrowRight: [0, 1],
+    PageUp: [-15, 0],
+    PageDown: [15, 0],
+  };
+  const step = by[e.key];
+  if (step) goTo(Math.min(props.file.records, Math.max(1, m.record + step[0])), Math.min(columns.value.length, Math.max(1, (m.column || 1) + step[1])));
+  else if ((e.key === "Enter" || e.key === "F2") && props.open && mark.value.column) {
+    const row = at(m.record - 1);
+    if (row) edit(m.record, m.column, shown(row, m.column - 1));
+  } else return;
+  e.preventDefault();
+  e.stopPropagation();
+}
+defineExpose({ goTo, reload });
+</script>
+
+<template>
+  <div
+    ref="box"
+    class="rawgrid"
+    :style="{ '--least': least }"
+    role="table"
+    :aria-rowcount="file.records + 1"
+    :aria-label="`Rows of ${file.name}; arrows move, Enter corrects a cell`"
+    @keydown="onKey"
+    tabindex="0"
+  >
+    <div class="heads line" role="row" :style="{ gridTemplateColumns: template }">
+      <span role="columnheader"><span class="sr">row</span></span
+      ><span role="columnheader"><span class="sr">class</span></span>
+      <span v-for="c in columns" :key="c.index" role="columnheader">
+        <select
+          class="pick"
+          :class="{ none: c.meaning === 'ignore' }"
+          :value="c.meaning"
+          :disabled="!open || busy"
+          :aria-label="`Column ${c.index} ${c.title} is`"
+          @change="emit('change', { key: `column.${c.index}`, value: ($event.target as HTMLSelectElement).value })"
+        >
+          <option v-for="m in meanings(file.purpose)" :key="m.value" :value="m.value">{{ m.words }}</option>
+        </select>
+      </span>
+    </div>
+    <div role="rowgroup" :style="{ height: `${rows.getTotalSize()}px`, position: 'relative' }">
+      <div
+        v-for="v in items"
+        :key="v.index"
+        class="line"
+        role="row"
+        :aria-rowindex="v.index + 2"
+        :class="[at(v.index)?.class, { mark: mark.record === v.index + 1 }]"
+        :style="{ gridTemplateColumns: template, transform: `translateY(${v.start}px)` }"
+      >
+        <span class="ln" role="rowheader">{{ v.index + 1 }}</span>
+        <span class="cls" role="cell">
+          <select
+            v-if="open && at(v.index)"
+            :value="at(v.index)?.class"
+            :aria-label="`Row ${v.index + 1} is`"
+            @change="emit('fix', { record: v.index + 1, class: ($event.target as HTMLSelectElement).value })"
+          >
+            <option v-for="(w, k) in rowClassWords" :key="k" :value="k" :disabled="k === 'refused' || k === 'blank'">{{ w }}</option>
+          </select>
+          <template v-else>{{ rowClassWords[at(v.index)?.class ?? ""] ?? "" }}</template>
+        </span>
+        <span
+          v-for="(c, i) in columns"
+          :key="c.index"
+          role="cell"
+          class="c"
+          :class="[
+            { n: isMoney(i), fixed: at(v.index)?.fixed?.[String(i + 1)] !== undefined, hit: mark.record === v.index + 1 && mark.column === i + 1 },
+            marks.get(`${v.index + 1}:${i + 1}`),
+          ]"
+          :title="at(v.index)?.fixed?.[String(i + 1)] !== undefined ? `in the file: ${at(v.index)?.cells[i] ?? ''}` : undefined"
+          @dblclick="edit(v.index + 1, i + 1, at(v.index) ? shown(at(v.index)!, i) : '')"
+        >
+          <input
+            v-if="editing.record === v.index + 1 && editing.column === i + 1"
+            v-model="editing.text"
+            class="cellin"
+            :aria-label="`Correct row ${v.index + 1}`"
+            @blur="save"
+            @keydown.enter="save"
+            @keydown.esc="editing = { record: 0, column: 0, text: '' }"
+          />
+          <button
+            v-else-if="open && marks.get(`${v.index + 1}:${i + 1}`)"
+            class="quiet-link"
+            :aria-label="`Correct ${at(v.index) ? shown(at(v.index)!, i) || 'empty cell' : ''} in row ${v.index + 1}`"
+            @click="edit(v.index + 1, i + 1, at(v.index) ? shown(at(v.index)!, i) : '')"
+          >
+            {{ at(v.index) ? shown(at(v.index)!, i) || "·" : "" }}
+          </button>
+          <template v-else>{{ at(v.index) ? shown(at(v.index)!, i) : "" }}</template>
+        </span>
+      </div>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.rawgrid {
+  flex: 1 1 auto;
+  min-height: 150px;
+  overflow: auto;
+  background: var(--card);
+  border: 1px solid var(--rule);
+  font-size: 12.5px;
+}
+.line {
+  display: grid;
+  height: 24px;
+  line-height: 18px;
+  width: 100%;
+  min-width: var(--least);
+}
+.line:not(.heads) {
+  position: absolute;
+  left: 0;
+  top: 0;
+}
+.heads {
+  position: sticky;
+  top: 0;
+  z-index: 3;
+  height: 36px;
+  background: var(--paper);
+  border-bottom: 1px solid var(--rule-firm);
+  align-items: center;
+}
+.pick {
+  width: calc(100% - 4px);
+  height: 27px;
+  border: 1px solid #8f8371;
+  border-radius: 4px;
+  background: var(--card);
+  color: var(--ink);
+  padding: 0 4px;
+  font: 600 12.5px/1 var(--body);
+}
+.pick.none {
+  font-weight: 400;
+  color: var(--quiet);
+}
+.line > span {
+  padding: 3px 5px 2px;
+  border-bottom: 1px solid #efe8db;
+  border-right: 1px solid #efe8db;
+  overflow: hidden;
+  white-space: nowrap;
+  text-overflow: ellipsis;
+}
+.heads > span {
+  border: 0;
+  padding: 0;
+}
+.line > .ln {
+  text-align: right;
+  color: var(--quiet);
+  font-size: 11.5px;
+  background: var(--paper);
+  border-right: 0;
+}
+.line > .cls {
+  background: var(--paper);
+  border-right-color: var(--rule-firm);
+  padding: 1px 2px;
+  font-size: 11.5px;
+  color: var(--brass-text);
+}
+.cls select {
+  width: 100%;
+  border: 0;
+  background: none;
+  font: 11.5px/18px var(--body);
+  color: var(--brass-text);
+  height: 20px;
+  padding: 0;
+}
+.line.row .cls select {
+  color: var(--quiet);
+}
+.line:not(.row):not(.refused):not(.heads) .c {
+  color: var(--quiet);
+  background: #fdfbf7;
+}
+.line.header .c {
+  font-weight: 600;
+}
+.line.title .c,
+.line.note .c,
+.line.page_header .c,
+.line.page_footer .c {
+  overflow: visible;
+  border-right-color: transparent;
+}
+.line.title .c:empty,
+.line.note .c:empty {
+  background: none !important;
+}
+.line.grand_total .c {
+  border-top: 1px solid var(--rule-firm);
+}
+.c.fixed {
+  font-weight: 650;
+  color: var(--holds) !important;
+}
+.c.cell {
+  background: var(--fails-wash) !important;
+  color: var(--fails) !important;
+  font-weight: 650;
+  outline: 2px solid var(--fails);
+  outline-offset: -2px;
+}
+.c.ask {
+  outline: 2px solid var(--brass);
+  outline-offset: -2px;
+}
+.line.mark .ln,
+.line.mark .cls {
+  background: var(--hand-pile);
+}
+.line.mark .c {
+  background: var(--hand) !important;
+}
+.cellin {
+  width: 100%;
+  height: 20px;
+  border: 1px solid var(--slate);
+  font: inherit;
+  text-align: inherit;
+  padding: 0 2px;
+}
+.c .quiet-link {
+  width: 100%;
+  text-align: inherit;
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+</style>
