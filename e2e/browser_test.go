@@ -110,7 +110,10 @@ const countRequests = `(() => {
 })()`
 
 // settled waits until nothing is being asked or saved.
-func (d *desk) settled() { d.t.Helper(); d.until("!(window.underWay > 0)", "an answer to all requests") }
+func (d *desk) settled() {
+	d.t.Helper()
+	d.until("!(window.underWay > 0)", "an answer to all requests")
+}
 
 func (d *desk) goTo(path string) { d.t.Helper(); d.settled(); d.do(chromedp.Navigate(d.url + path)) }
 

@@ -44,6 +44,7 @@ type Year struct {
 	Payroll map[string]Figure   `json:"payroll"`
 	Forms   map[string][]Box    `json:"forms"`
 	Due     map[string][]string `json:"due"` // ISO dates
+	Returns Returns             `json:"returns"`
 }
 
 var years = func() map[int]Year {
