@@ -1,0 +1,85 @@
+package payees
+
+import (
+	"fmt"
+
+	"coatrack/internal/core/money"
+)
+
+// Split is how one payee's payments of a year fall into buckets.
+type Split map[string]money.Amount
+
+// Explain says why a payee who gets forms has nothing to report in a year; paid is
+// what was paid by bucket, elsewhere the sums of other years. It returns "" if a
+// form is due.
+func Explain(sums []Sum, paid Split, total money.Amount, year int, elsewhere map[int]money.Amount, rules Rules) string {
+	var near *Sum
+	for i, s := range sums {
+		switch {
+		case s.Bucket == OnForm:
+			return ""
+		case s.Bucket == Under && s.Amount > 0 && (near == nil || rules.Boxes[s.Box].Threshold-s.Amount < rules.Boxes[near.Box].Threshold-near.Amount):
+			near = &sums[i]
+		}
+	}
+	switch {
+	case paid[Undecided] != 0:
+		return paid[Undecided].Plain() + " is undecided"
+	case near != nil:
+		t := rules.Boxes[near.Box].Threshold
+		return fmt.Sprintf("%s under the %s threshold of %s", (t - near.Amount).Plain(), t.Plain(), near.Box)
+	case total == 0 && len(paid) == 0:
+		for y, a := range elsewhere {
+			if y != year && a != 0 {
+				return fmt.Sprintf("you are looking at %d; %s was paid in %d", year, a.Plain(), y)
+			}
+		}
+		return fmt.Sprintf("nothing was paid in %d", year)
+	case paid[OtherMethod] != 0 && paid[OtherMethod] == total:
+		return "all " + total.Plain() + " was paid by card or network"
+	case paid[Exempt] != 0 && paid[Exempt]+paid[NotReportable]+paid[OtherMethod] == total:
+		return "exempt for every box it was paid in"
+	case paid[NotReportable] != 0 && paid[NotReportable]+paid[OtherMethod] == total:
+		return "no payment hit a mapped account"
+	}
+	return "nothing is left after voids and refunds"
+}
+
+// Blank says why a whole year has no form, nearest cause first; nil if it has one.
+func Blank(lines int, res Result, totals Split, anySaid, anyMapped bool, year int, elsewhere map[int]money.Amount) []string {
+	for _, s := range res.Sums {
+		if s.Bucket == OnForm {
+			return nil
+		}
+	}
+	var out []string
+	if lines == 0 {
+		out = append(out, fmt.Sprintf("no payment of %d is here", year))
+		for y, a := range elsewhere {
+			if y != year && a != 0 {
+				out = append(out, fmt.Sprintf("%s was paid in %d: you may be looking at the wrong year", a.Plain(), y))
+			}
+		}
+		return out
+	}
+	var sum money.Amount
+	for _, a := range totals {
+		sum += a
+	}
+	if !anyMapped {
+		out = append(out, "no account is mapped to a box yet")
+	}
+	if !anySaid {
+		out = append(out, "nothing was said on anybody: whether they get forms, and their class")
+	}
+	if totals[OtherMethod] != 0 && totals[OtherMethod] == sum {
+		out = append(out, "everything was paid by card or network")
+	}
+	if totals[Under] != 0 {
+		out = append(out, totals[Under].Plain()+" is under the threshold")
+	}
+	if totals[Undecided] != 0 {
+		out = append(out, totals[Undecided].Plain()+" is undecided")
+	}
+	return out
+}
