@@ -73,9 +73,19 @@ func TestRetiredBoxesAreTranslatedByYear(t *testing.T) {
 		box  string
 		sure bool
 	}{
-		{"1099-MISC Box 7", 2019, "NEC 1", true}, {"MISC-10", 2018, "MISC 9", true}, {"MISC14", 2019, "MISC 10", true}, {"MISC 13", 2017, "NEC 3", true}, {"MISC 9", 2019, "MISC 7", true},
-		{"MISC 14", 2022, "NEC 3", true}, {"MISC 7", 2022, "MISC 7", true}, {"NEC 1", 2025, "NEC 1", true}, {"nec box 01", 2026, "NEC 1", true},
-		{"MISC 7", 2020, "MISC 7", false}, {"NEC 1", 2018, "", false}, {"rent", 2026, "", false}, {"", 2026, "", false},
+		{"1099-MISC Box 7", 2019, "NEC 1", true},
+		{"MISC-10", 2018, "MISC 9", true},
+		{"MISC14", 2019, "MISC 10", true},
+		{"MISC 13", 2017, "NEC 3", true},
+		{"MISC 9", 2019, "MISC 7", true},
+		{"MISC 14", 2022, "NEC 3", true},
+		{"MISC 7", 2022, "MISC 7", true},
+		{"NEC 1", 2025, "NEC 1", true},
+		{"nec box 01", 2026, "NEC 1", true},
+		{"MISC 7", 2020, "MISC 7", false},
+		{"NEC 1", 2018, "", false},
+		{"rent", 2026, "", false},
+		{"", 2026, "", false},
 	} {
 		box, sure := Translate(c.text, c.year)
 		require.Equal(t, c.box, box, "%s %d", c.text, c.year)
