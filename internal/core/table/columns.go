@@ -158,7 +158,8 @@ func (r *reader) headScore(rec, above *Record) int {
 	if r.opt.Settings.HeaderRow == 0 {
 		for _, c := range rec.Cells {
 			// A row with money in it is no row of titles; a year can be a title.
-			if t := money.Trim(c.Text); c.Stored != "" || money.Evidence(t) != money.EvBad && !isYear(t) {
+			// A form's number ("1099") is a title that looks like one.
+			if t := money.Trim(c.Text); c.Stored != "" || money.Evidence(t) != money.EvBad && !isYear(t) && (r.list == nil || r.list.meaning(t) == "") {
 				return 0
 			}
 		}

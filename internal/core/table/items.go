@@ -36,6 +36,7 @@ type listState struct {
 	group          string // of a register: what a heading said of the rows below
 	category       string
 	who            map[string]int
+	paid           paidState // of a list of payments
 }
 
 // seenItem is what is remembered of an item, to tell a repeated row from another.
@@ -89,6 +90,10 @@ func (r *reader) listUsable(sample []*Record) bool {
 				}
 			}
 			return refuse("no-party-column", "no column and no row of its own names the "+partySide(r.as)+"; say above the grid which column does")
+		}
+	case AsPayments, AsPrior:
+		if !has(Amount, Debit, Credit) || !has(DateCol) {
+			return refuse("no-amount-column", "payments have a date and an amount in each row; say above the grid which columns hold them")
 		}
 	case AsParties:
 		if !has(Party) {
@@ -161,6 +166,9 @@ func (r *reader) decideListSign(src Source) error {
 			r.sign = "two_columns"
 		}
 		return nil
+	}
+	if r.as.Payments() {
+		return r.paymentHeads(src)
 	}
 	if r.as != AsInvoices && r.as != AsBills && r.as != AsUncleared {
 		r.sign = ""
@@ -310,6 +318,18 @@ func (r *reader) listRecord(rec *Record, label string) {
 	case r.as == AsStatement && !figure:
 		r.aside(rec, ClassNote, "no figures")
 		return
+	case r.as.Payments() && !figure && filled(rec) == 1:
+		if r.body.ended || !strings.ContainsFunc(label, unicode.IsLetter) {
+			r.aside(rec, ClassNote, "no figures")
+			return
+		}
+		r.endSplit()
+		l.paid.known = false
+		r.partyHeading(rec, label) // a report grouped by vendor
+		return
+	case r.as.Payments() && figure && label == "":
+		r.listTotal(rec, "")
+		return
 	}
 	r.row(rec)
 }
@@ -351,7 +371,7 @@ func (r *reader) listTotal(rec *Record, low string) {
 	plain := func(t string) string { return strings.Trim(strings.ToLower(t), " .:*-") }
 	name = plain(name)
 	party := plain(l.party)
-	ofParty := r.as.Items() && party != "" && (name == party || name == plain(l.partyID+" "+l.party) || l.headed && (low == "subtotal" || low == "" && printed == l.sinceParty && printed != l.open || name != "" && strings.HasPrefix(party, name)))
+	ofParty := (r.as.Items() || r.as.Payments()) && party != "" && (name == party || name == plain(l.partyID+" "+l.party) || l.headed && (low == "subtotal" || low == "" && printed == l.sinceParty && printed != l.open || name != "" && strings.HasPrefix(party, name)))
 	if ofParty {
 		r.aside(rec, ClassSubtotal, "the total of "+l.party)
 		if ok && !r.quiet {
@@ -480,6 +500,8 @@ func (r *reader) listRow(rec *Record) {
 		ok = r.itemRow(rec, &row)
 	case AsParties:
 		ok = r.partyRow(rec, &row)
+	case AsPayments, AsPrior:
+		ok = r.paymentRow(rec, &row)
 	case AsUncleared:
 		ok = r.unclearedRow(rec, &row)
 	case AsStatement:
@@ -775,6 +797,7 @@ func (r *reader) partyRow(rec *Record, row *Row) bool {
 	}
 	d.Address = strings.Join(parts, ", ")
 	d.Email, d.Telephone, d.TaxID = r.field(rec, Email), r.field(rec, Telephone), r.field(rec, TaxIDCol)
+	r.formFacts(rec, d)
 	row.Active = r.field(rec, ActiveCol)
 	if a, none, ok := r.figure(rec, Balance); !ok {
 		return false
@@ -961,7 +984,7 @@ func (r *reader) checkList() {
 		return
 	}
 	if t.Rows == 0 && t.Refused == 0 && !(r.as == AsStatement && r.out.Statement != nil) {
-		what := map[As]string{AsInvoices: "an open invoice", AsBills: "an open bill", AsParties: "a customer or vendor", AsUncleared: "an uncleared item", AsStatement: "a statement line", AsCrosswalk: "an old and a new account"}[r.as]
+		what := map[As]string{AsInvoices: "an open invoice", AsBills: "an open bill", AsParties: "a customer or vendor", AsUncleared: "an uncleared item", AsStatement: "a statement line", AsCrosswalk: "an old and a new account", AsPayments: "a payment", AsPrior: "a payment"}[r.as]
 		r.note("no-rows", RefuseFile, nil, 0, "no record of the file holds "+what+"; check the column choices and that the right sheet was chosen")
 		return
 	}
@@ -972,7 +995,10 @@ func (r *reader) checkList() {
 		}
 		r.note("mixed-currency", Hold, nil, 0, "amounts bear different currencies:"+names)
 	}
-	if r.as.Items() {
+	if r.as.Payments() {
+		r.endSplit()
+	}
+	if r.as.Items() || r.as.Payments() {
 		t.Open = &l.open
 		if t.PrintedDebit != nil && *t.PrintedDebit != l.open {
 			msg := fmt.Sprintf("the file prints a total of %s, the rows add up to %s: %s apart", t.PrintedDebit.Plain(), l.open.Plain(), (*t.PrintedDebit - l.open).Abs().Plain())

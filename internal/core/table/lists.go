@@ -96,6 +96,8 @@ type Detail struct {
 	ToNumber  string            `json:"to_number,omitempty"`
 	ToName    string            `json:"to_name,omitempty"`
 	Pay       *PayRow           `json:"pay,omitempty"`
+	Paid      *PaidRow          `json:"paid,omitempty"`
+	Forms     *FormFacts        `json:"forms,omitempty"`
 }
 
 // StatementFacts is what a bank statement says about itself.

@@ -1,0 +1,366 @@
+package table
+
+import (
+	"fmt"
+	"strings"
+
+	"coatrack/internal/core/money"
+)
+
+// Payments to vendors, one row a payment line, or one row a payment with its split
+// in the rows below it. Amounts are positive when paid; a void or a refund is
+// negative. What undoes a payment names it.
+const (
+	AsPayments As = "vendor-payments"
+	AsPrior    As = "prior-payments" // the same, of the year's part before the opening day
+)
+
+// Payments says whether the list is one of payments to vendors.
+func (a As) Payments() bool { return a == AsPayments || a == AsPrior }
+
+// Meanings of the columns of payments and of vendors' form facts.
+const (
+	MethodCol   = "method"
+	FundCol     = "paid-from"
+	WithheldCol = "withheld"
+	BoxCol      = "box"
+	UndoesCol   = "undoes"
+	TaxKindCol  = "tax-id-kind"
+	GetsCol     = "gets-forms"
+	W9Col       = "w9-date"
+	AttorneyCol = "attorney"
+	AgentCol    = "rent-agent"
+	OrderCol    = "withholding-order"
+	Address2    = "address-2"
+)
+
+// Kinds of rows of a list of payments.
+const (
+	PaidPayment = "payment"
+	PaidVoid    = "void"
+	PaidRefund  = "refund"
+)
+
+// PaidRow is what a payment line carries. Account number and name stand in the row.
+type PaidRow struct {
+	Payment  string       `json:"payment"` // the payment's id, or "" where the file gives none
+	Head     int          `json:"head"`    // the row with which the payment begins
+	Ref      string       `json:"reference,omitempty"`
+	Method   string       `json:"method,omitempty"` // as written
+	Type     string       `json:"type,omitempty"`   // as written
+	Fund     string       `json:"paid_from,omitempty"`
+	Memo     string       `json:"memo,omitempty"`
+	Kind     string       `json:"kind"`
+	Undoes   string       `json:"undoes,omitempty"`
+	Box      string       `json:"box,omitempty"` // as written
+	Withheld money.Amount `json:"withheld"`
+}
+
+// FormFacts are what a list of vendors says for information returns.
+type FormFacts struct {
+	Street   string `json:"street,omitempty"`
+	City     string `json:"city,omitempty"`
+	State    string `json:"state,omitempty"`
+	Zip      string `json:"zip,omitempty"`
+	TaxKind  string `json:"tax_kind,omitempty"`   // ssn, ein, itin
+	Gets     string `json:"gets_forms,omitempty"` // yes; an outside "no" is not said
+	W9       string `json:"w9,omitempty"`         // ISO date
+	Attorney bool   `json:"attorney,omitempty"`
+	Agent    bool   `json:"agent,omitempty"`
+	Order    bool   `json:"order,omitempty"`
+}
+
+var payeeWords = map[string]string{
+	"1099": GetsCol, "1099?": GetsCol, "1099 vendor": GetsCol, "gets 1099": GetsCol, "gets forms": GetsCol, "1099 eligible": GetsCol, "is 1099": GetsCol, "track 1099": GetsCol, "eligible for 1099": GetsCol, "reportable": GetsCol,
+	"w 9": W9Col, "w9": W9Col, "w 9 date": W9Col, "w9 date": W9Col, "w 9 on file": W9Col, "w9 on file": W9Col, "w 9 received": W9Col, "attorney": AttorneyCol, "attorney?": AttorneyCol, "law firm": AttorneyCol,
+	"rent agent": AgentCol, "agent": AgentCol, "property manager": AgentCol, "agent or manager": AgentCol, "withholding order": OrderCol, "backup withholding": OrderCol, "b notice": OrderCol,
+	"tin type": TaxKindCol, "tax id type": TaxKindCol, "id type": TaxKindCol, "tax id kind": TaxKindCol, "tin kind": TaxKindCol, "address 2": Address2, "address line 2": Address2, "suite": Address2, "st": State,
+}
+
+var paymentWords = map[string]string{
+	"vendor": Party, "supplier": Party, "vendor name": Party, "supplier name": Party, "payee": Party, "name": Party, "paid to": Party, "pay to": Party, "contractor": Party,
+	"vendor id": PartyID, "vendor no": PartyID, "vendor number": PartyID, "vendor code": PartyID, "supplier no": PartyID, "supplier id": PartyID, "payee id": PartyID, "vend no": PartyID,
+	"payment date": DateCol, "paid": DateCol, "paid on": DateCol, "date paid": DateCol, "check date": DateCol, "pay date": DateCol,
+	"payment id": OutsideID, "transaction id": OutsideID, "txn id": OutsideID, "trans id": OutsideID, "id": OutsideID, "payment no": OutsideID, "trans no": OutsideID,
+	"no": DocNumber, "num": DocNumber, "number": DocNumber, "ref": DocNumber, "ref no": DocNumber, "reference": DocNumber, "check no": DocNumber, "check number": DocNumber, "check": DocNumber, "check num": DocNumber, "chk no": DocNumber, "doc no": DocNumber,
+	"type": Doc, "transaction type": Doc, "txn type": Doc, "kind": Doc,
+	"method": MethodCol, "payment method": MethodCol, "pay method": MethodCol, "paid by": MethodCol, "pmt method": MethodCol, "payment type": MethodCol, "how paid": MethodCol, "tender": MethodCol,
+	"paid from": FundCol, "bank account": FundCol, "from account": FundCol, "funding account": FundCol, "payment account": FundCol, "bank": FundCol, "bank/card": FundCol, "source account": FundCol, "drawn on": FundCol,
+	"account": Name, "expense account": Name, "gl account": Name, "account name": Name, "category": Name, "split": Name, "split account": Name, "charged to": Name, "account description": Name, "distribution account": Name,
+	"account no": Number, "account number": Number, "acct": Number, "acct no": Number, "gl code": Number, "gl no": Number, "account code": Number,
+	"amount": Amount, "line amount": Amount, "paid amount": Amount, "amount paid": Amount, "total": Amount, "payment": Amount, "payment amount": Amount, "split amount": Amount, "value": Amount, "debit": Debit, "dr": Debit, "credit": Credit, "cr": Credit,
+	"withheld": WithheldCol, "tax withheld": WithheldCol, "federal tax withheld": WithheldCol, "backup withholding": WithheldCol, "withholding": WithheldCol, "box 4": WithheldCol,
+	"box": BoxCol, "1099 box": BoxCol, "form box": BoxCol, "1099 type": BoxCol, "1099": BoxCol,
+	"undoes": UndoesCol, "void of": UndoesCol, "voids": UndoesCol, "refund of": UndoesCol, "applies to": UndoesCol, "reverses": UndoesCol, "original payment": UndoesCol, "original check": UndoesCol, "of payment": UndoesCol,
+	"memo": Note, "description": Note, "note": Note, "notes": Note, "details": Note, "line memo": Note, "line description": Note, "purpose": Note,
+}
+
+func init() {
+	spec := &listSpec{merged(dateWords, paymentWords), []string{Party, PartyID, DateCol}, []string{Amount, Debit, Credit, WithheldCol}, []string{Ignore, DateCol, PartyID, Party, OutsideID, DocNumber, Doc, MethodCol, FundCol, Number, Name, NumName, Amount, Debit, Credit, WithheldCol, BoxCol, UndoesCol, Note}}
+	lists[AsPayments], lists[AsPrior] = spec, spec
+	All = append(All, AsPayments, AsPrior)
+	p := lists[AsParties]
+	p.words = merged(payeeWords, p.words)
+	p.meanings = append(p.meanings, Address2, TaxKindCol, GetsCol, W9Col, AttorneyCol, AgentCol, OrderCol)
+}
+
+// paidState is what the reading of payments carries from row to row.
+type paidState struct {
+	heads map[int]bool // rows that are a payment whose split follows
+	row   PaidRow      // of the payment that the row belongs to
+	party string
+	id    string
+	date  string
+	known bool
+	split bool // the payment has a head with a total
+	total money.Amount
+	sum   money.Amount
+	rec   *Record
+	ids   map[string]int
+}
+
+// paymentHeads finds the rows that are a payment whose split stands in the rows
+// below, and how the list signs what is paid.
+func (r *reader) paymentHeads(src Source) error {
+	l := &r.body.list
+	l.paid.heads = map[int]bool{}
+	type seen struct {
+		no               int
+		account, started bool
+		id, ref          string
+	}
+	var last seen
+	pos, neg := 0, 0
+	err := src(func(rec *Record) bool {
+		if rec.No <= r.headRec || filled(rec) == 0 || r.opt.Settings.Rows[rec.No] != "" && r.opt.Settings.Rows[rec.No] != ClassRow {
+			return true
+		}
+		now := seen{rec.No, r.accountSaid(rec), r.startsPayment(rec), r.field(rec, OutsideID), r.field(rec, DocNumber)}
+		if now.account && last.no != 0 && last.started && !last.account && (!now.started || now.id != "" && now.id == last.id || now.id == "" && now.ref != "" && now.ref == last.ref) {
+			l.paid.heads[last.no] = true
+		}
+		if t, stored := r.amountText(rec, r.col(Amount)); !money.IsNoFigure(t) {
+			if a, m, err := r.read(t, stored); err == nil && a != 0 {
+				if m.Negative() {
+					neg++
+				} else {
+					pos++
+				}
+			}
+		}
+		last = now
+		return true
+	})
+	r.sign = "paid-positive"
+	switch s := r.opt.Settings.Sign; {
+	case s == "reversed" || s == "credit-positive" || s == "" && neg > pos:
+		l.flip, r.sign = true, "reversed"
+		if s == "" {
+			r.note("payments-negative", Notice, nil, 0, fmt.Sprintf("%d of %d amounts are negative: what is paid is read as negative here, what came back as positive", neg, neg+pos))
+		}
+	}
+	return err
+}
+
+func (r *reader) accountSaid(rec *Record) bool {
+	n := strings.ToLower(strings.Trim(r.field(rec, Name), " -()"))
+	return r.field(rec, Number) != "" || r.field(rec, NumName) != "" || n != "" && n != "split" && n != "splits" && n != "multiple"
+}
+
+func (r *reader) startsPayment(rec *Record) bool {
+	return r.field(rec, DateCol) != "" || r.field(rec, Party) != "" || r.field(rec, PartyID) != ""
+}
+
+// endSplit holds a payment's total against its split.
+func (r *reader) endSplit() {
+	p := &r.body.list.paid
+	if p.split && p.sum != p.total {
+		r.note("split-differs", Hold, p.rec, r.col(Amount)+1, fmt.Sprintf("the payment says %s, its split adds up to %s: %s apart", p.total.Plain(), p.sum.Plain(), (p.total-p.sum).Abs().Plain()))
+	}
+	p.split = false
+}
+
+func (r *reader) paymentRow(rec *Record, row *Row) bool {
+	d, l := row.Detail, &r.body.list
+	p := &l.paid
+	if d.Party == "" && d.PartyID == "" && l.headed && d.Date != "" {
+		d.Party, d.PartyID = l.party, l.partyID
+	}
+	amount, none, ok := r.paidAmount(rec)
+	if !ok {
+		return false
+	}
+	held, _, ok := r.figure(rec, WithheldCol)
+	if !ok {
+		return false
+	}
+	same := p.known && r.field(rec, OutsideID) != "" && r.field(rec, OutsideID) == p.row.Payment
+	if r.startsPayment(rec) && !same && !(p.split && r.field(rec, DocNumber) != "" && r.field(rec, DocNumber) == p.row.Ref && d.Date == p.date) {
+		r.endSplit()
+		if d.Date == "" {
+			r.refuse(rec, "no-date", r.col(DateCol)+1, "the payment has no date; payments count by the date paid")
+			p.known = false
+			return false
+		}
+		*p = paidState{heads: p.heads, ids: p.ids, known: true, party: d.Party, id: d.PartyID, date: d.Date}
+		p.row = PaidRow{Payment: r.field(rec, OutsideID), Head: rec.No, Ref: oneLine(r.field(rec, DocNumber)), Method: oneLine(r.field(rec, MethodCol)), Type: oneLine(r.field(rec, Doc)), Fund: oneLine(r.field(rec, FundCol)), Memo: row.Note, Undoes: oneLine(r.field(rec, UndoesCol))}
+		p.row.Kind = paidKind(p.row.Type, p.row.Ref, row.Note, amount)
+	} else if !p.known {
+		r.refuse(rec, "no-payment", max(r.col(DateCol), 0)+1, "the row has neither date nor vendor, and no payment stands above it")
+		return false
+	}
+	if p.row.Kind != PaidPayment {
+		amount = -amount.Abs()
+	}
+	if p.heads[rec.No] {
+		copied := *rec
+		p.split, p.total, p.sum, p.rec = true, amount, 0, &copied
+		r.aside(rec, ClassSection, "a payment; its split stands in the rows below")
+		return false
+	}
+	if none && held == 0 {
+		r.refuse(rec, "no-amount", max(r.col(Amount), 0)+1, "the row has no amount")
+		return false
+	}
+	row.Number, row.Name = r.field(rec, Number), oneLine(r.field(rec, Name))
+	if n := strings.ToLower(strings.Trim(row.Name, " -()")); n == "split" || n == "splits" || n == "multiple" {
+		row.Name = ""
+	}
+	if both := oneLine(r.field(rec, NumName)); row.Number == "" && (both != "" || row.Name != "") {
+		if num, name, ok := splitNumName(both + row.Name); ok && strings.ContainsFunc(num, isDigit) {
+			row.Number, row.Name = num, name
+		} else if both != "" {
+			row.Name = both
+		}
+	}
+	paid := p.row
+	if row.Note != "" {
+		paid.Memo = row.Note
+	}
+	if w := r.field(rec, UndoesCol); w != "" {
+		paid.Undoes = oneLine(w)
+	}
+	paid.Box, paid.Withheld = oneLine(r.field(rec, BoxCol)), held
+	d.Party, d.PartyID, d.Date, d.Paid = p.party, p.id, p.date, &paid
+	if i := strings.LastIndex(row.Name, ":"); i >= 0 {
+		row.Parent, row.Name = row.Name[:i], strings.TrimSpace(row.Name[i+1:])
+	}
+	row.Amount = amount
+	row.Cell = r.firstAmount(rec)
+	p.sum += amount
+	l.open += amount
+	l.sinceParty += amount
+	if row.Number == "" && row.Name == "" {
+		r.note("no-account", Notice, rec, max(r.col(Name), r.col(Number), 0)+1, "no account is named: the line stays undecided until one is said")
+	}
+	if d.Party == "" && d.PartyID == "" {
+		r.note("no-vendor", Notice, rec, max(r.col(Party), 0)+1, "no vendor is named; if its account is reportable or open it is on the list of payments without a vendor")
+	}
+	if paid.Kind != PaidPayment && paid.Undoes == "" {
+		r.note("no-link", Notice, rec, max(r.col(UndoesCol), r.col(Doc), 0)+1, "it undoes a payment, but nothing says which; it counts on its own date until that is said")
+	}
+	return true
+}
+
+// paidAmount reads what a row paid; what came back is negative.
+func (r *reader) paidAmount(rec *Record) (a money.Amount, none, ok bool) {
+	if r.col(Amount) >= 0 {
+		return r.figure(rec, Amount)
+	}
+	deb, n1, ok := r.figure(rec, Debit)
+	if !ok {
+		return 0, false, false
+	}
+	cre, n2, ok := r.figure(rec, Credit)
+	if !ok {
+		return 0, false, false
+	}
+	return deb - cre, n1 && n2, true
+}
+
+// paidKind tells voids and refunds from payments: by the word of the type, or by
+// the first word of reference or memo where the amount is negative.
+func paidKind(typ, ref, memo string, a money.Amount) string {
+	t := strings.ToLower(typ)
+	switch {
+	case strings.Contains(t, "void"):
+		return PaidVoid
+	case strings.Contains(t, "refund") || strings.Contains(t, "vendor credit") || strings.Contains(t, "deposit"):
+		return PaidRefund
+	}
+	if a < 0 {
+		for _, s := range []string{ref, memo} {
+			switch low := strings.ToLower(s); {
+			case strings.HasPrefix(low, "void"):
+				return PaidVoid
+			case strings.HasPrefix(low, "refund"):
+				return PaidRefund
+			}
+		}
+	}
+	return PaidPayment
+}
+
+// formFacts reads what a row of vendors says for information returns.
+func (r *reader) formFacts(rec *Record, d *Detail) {
+	f := FormFacts{Street: strings.TrimSpace(strings.Trim(oneLine(r.field(rec, Address))+", "+oneLine(r.field(rec, Address2)), ", ")), City: oneLine(r.field(rec, City)), State: strings.ToUpper(oneLine(r.field(rec, State))), Zip: oneLine(r.field(rec, Zip))}
+	switch k := strings.ToLower(r.field(rec, TaxKindCol)); {
+	case strings.Contains(k, "ssn") || strings.Contains(k, "social"):
+		f.TaxKind = "ssn"
+	case strings.Contains(k, "ein") || strings.Contains(k, "employer"):
+		f.TaxKind = "ein"
+	case strings.Contains(k, "itin"):
+		f.TaxKind = "itin"
+	}
+	if f.TaxKind == "" {
+		switch title := strings.ToLower(r.titleOf(TaxIDCol)); {
+		case title == "ein":
+			f.TaxKind = "ein"
+		case title == "ssn":
+			f.TaxKind = "ssn"
+		default:
+			f.TaxKind = kindByShape(d.TaxID)
+		}
+	}
+	if affirmed(r.field(rec, GetsCol)) {
+		f.Gets = "yes"
+	}
+	if w := r.field(rec, W9Col); w != "" {
+		if day, _ := WholeDay(w, r.out.DateOrder); day != "" {
+			f.W9 = day
+		} else if !affirmed(w) && strings.ContainsFunc(w, isDigit) {
+			r.note("odd-w9", Notice, rec, r.col(W9Col)+1, "“"+w+"” is not a date; the day of the form W-9 stays empty")
+		}
+	}
+	f.Attorney, f.Agent, f.Order = affirmed(r.field(rec, AttorneyCol)), affirmed(r.field(rec, AgentCol)), affirmed(r.field(rec, OrderCol))
+	d.Forms = &f
+}
+
+// kindByShape tells a number written 12-3456789 from one written 123-45-6789.
+func kindByShape(id string) string {
+	switch {
+	case len(id) == 10 && id[2] == '-':
+		return "ein"
+	case len(id) == 11 && id[3] == '-' && id[6] == '-':
+		if id[0] == '9' {
+			return "itin"
+		}
+		return "ssn"
+	}
+	return ""
+}
+
+func (r *reader) titleOf(meaning string) string {
+	if i := r.col(meaning); i >= 0 && i < len(r.cols) {
+		return r.cols[i].Title
+	}
+	return ""
+}
+
+func affirmed(w string) bool {
+	switch strings.ToLower(strings.TrimSpace(w)) {
+	case "yes", "y", "true", "x", "1", "✓", "t", "on file", "eligible":
+		return true
+	}
+	return false
+}

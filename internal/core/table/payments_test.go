@@ -1,0 +1,106 @@
+package table
+
+import (
+	"testing"
+
+	"coatrack/internal/core/money"
+
+	"github.com/stretchr/testify/require"
+)
+
+func paid(t *testing.T, text string, set ...string) *Reading {
+	t.Helper()
+	return readList(t, AsPayments, text, set...)
+}
+
+// One row a line: a check of 2,540.00 split over two accounts is two rows.
+func TestPaymentsOneRowALine(t *testing.T) {
+	r := paid(t, "Vendor|Paid on|Check no|Method|Paid from|Account|Amount|Withheld|Memo\nMarrow Rigging|03/22/2026||ACH|1010 Operating|6450 Subcontract rigging|1,480.00||mast step\nMarrow Rigging|07/14/2026|2207|Check|1010 Operating|6450 Subcontract rigging|1,900.00|24.00|\nMarrow Rigging|07/14/2026|2207|Check|1010 Operating|5120 Bronze fastenings|640.00||\n|09/09/2026||Card|2110 Card 7731|Yard costs:Rigging|850.00||\nTotal||||||4,870.00|24.00|")
+	require.Len(t, r.Rows, 4)
+	require.Equal(t, money.Amount(4_870_00), *r.Totals.Open)
+	require.Equal(t, money.Amount(4_870_00), *r.Totals.PrintedDebit)
+	x := r.Rows[1]
+	require.Equal(t, "6450", x.Number)
+	require.Equal(t, "Subcontract rigging", x.Name)
+	require.Equal(t, PaidRow{Head: 3, Ref: "2207", Method: "Check", Fund: "1010 Operating", Kind: PaidPayment, Withheld: 24_00}, *x.Paid)
+	require.Equal(t, "2026-07-14", x.Date)
+	require.Equal(t, "Rigging", r.Rows[3].Name)
+	require.Equal(t, "Yard costs", r.Rows[3].Parent)
+	require.Contains(t, codes(r), "no-vendor")
+}
+
+// One row a payment, its split below; a split that does not add up is a finding.
+func TestPaymentsWithTheirSplitBelow(t *testing.T) {
+	r := paid(t, "Date|Type|Num|Name|Account|Amount\n2026-07-14|Check|2207|Marrow Rigging|-SPLIT-|2,540.00\n||||6450 Subcontract rigging|1,900.00\n||||5120 Bronze fastenings|640.00\n2026-08-01|Check|2210|Ness, Ada|6460 Sailmaking|700.00\n2026-08-02|Check|2211|Ness, Ada||90.00\n||||6460 Sailmaking|80.00")
+	require.Len(t, r.Rows, 4)
+	require.Equal(t, money.Amount(3_320_00), *r.Totals.Open) // 1,900 + 640 + 700 + 80
+	require.Equal(t, []int{2, 2, 5, 6}, []int{r.Rows[0].Paid.Head, r.Rows[1].Paid.Head, r.Rows[2].Paid.Head, r.Rows[3].Paid.Head})
+	require.Equal(t, "Marrow Rigging", r.Rows[1].Party)
+	var f Finding
+	for _, x := range r.Findings {
+		if x.Code == "split-differs" {
+			f = x
+		}
+	}
+	require.Equal(t, 6, f.Record)
+	require.Equal(t, "the payment says 90.00, its split adds up to 80.00: 10.00 apart", f.Message)
+	require.Equal(t, 2, r.Classes[ClassSection])
+}
+
+func TestAPaymentWithoutAnAccountStaysALine(t *testing.T) {
+	r := paid(t, "Date|Vendor|Account|Amount\n2026-07-14|Ness, Ada||90.00\n2026-07-15|Ness, Ada|6460|10.00")
+	require.Len(t, r.Rows, 2)
+	require.Empty(t, r.Rows[0].Name)
+	require.Contains(t, codes(r), "no-account")
+}
+
+func TestVoidsAndRefundsComeBack(t *testing.T) {
+	r := paid(t, "Date|Vendor|Type|Ref|Account|Amount|Void of\n2026-01-09|Ness, Ada|Void|V2190|6460|500.00|2190\n2026-02-09|Ness, Ada|Refund||6460|-20.00|\n2026-02-10|Ness, Ada|Payment|VOID chk 7|6460|-30.00|\n2026-02-11|Ness, Ada|Payment|9|6460|40.00|")
+	require.Equal(t, []money.Amount{-500_00, -20_00, -30_00, 40_00}, []money.Amount{r.Rows[0].Amount, r.Rows[1].Amount, r.Rows[2].Amount, r.Rows[3].Amount})
+	require.Equal(t, []string{PaidVoid, PaidRefund, PaidVoid, PaidPayment}, []string{r.Rows[0].Paid.Kind, r.Rows[1].Paid.Kind, r.Rows[2].Paid.Kind, r.Rows[3].Paid.Kind})
+	require.Equal(t, "2190", r.Rows[0].Paid.Undoes)
+	n := 0
+	for _, c := range codes(r) {
+		if c == "no-link" {
+			n++
+		}
+	}
+	require.Equal(t, 2, n)
+}
+
+// A bank's point of view: what is paid is negative.
+func TestPaymentsWrittenNegative(t *testing.T) {
+	r := paid(t, "Date|Vendor|Account|Amount\n2026-07-14|Ness, Ada|6460|-90.00\n2026-07-15|Ness, Ada|6460|-10.00\n2026-07-16|Ness, Ada|6460|4.00")
+	require.Equal(t, "reversed", r.Sign)
+	require.Equal(t, money.Amount(96_00), *r.Totals.Open)
+	require.Contains(t, codes(r), "payments-negative")
+}
+
+func TestPaymentsGroupedByVendor(t *testing.T) {
+	r := paid(t, "Payments by vendor|||\nDate|Num|Account|Amount\nNess, Ada|||\n2026-07-14|11|6460|90.00\n2026-07-15|12|6460|10.00\nTotal Ness, Ada|||100.00\nCobb & Lantern|||\n2026-07-15|13|6900|5.00\nTotal Cobb & Lantern|||5.00\nTOTAL|||105.00")
+	require.Len(t, r.Rows, 3)
+	require.Equal(t, "Ness, Ada", r.Rows[1].Party)
+	require.Equal(t, "Cobb & Lantern", r.Rows[2].Party)
+	require.Equal(t, money.Amount(105_00), *r.Totals.PrintedDebit)
+	require.NotContains(t, codes(r), "subtotal-differs")
+}
+
+func TestWrongPayments(t *testing.T) {
+	r := paid(t, "Date|Vendor|Account|Amount\n|Ness, Ada|6460|90.00\n2026-07-15|Ness, Ada|6460|1O.00\n2026-13-45|Ness, Ada|6460|1.00\n2026-07-16|Ness, Ada|6460|\n2026-07-17|Ness, Ada|6460|7.00")
+	require.Equal(t, 1, r.Totals.Rows)
+	require.Equal(t, 4, r.Totals.Refused)
+	require.Subset(t, codes(r), []string{"no-date", "not-an-amount", "not-a-day", "no-amount"})
+	r = paid(t, "Vendor|Account\nNess|6460")
+	require.True(t, r.Refused())
+}
+
+// An outside "no" is not said; "yes" means gets forms.
+func TestVendorsSayWhatFormsNeed(t *testing.T) {
+	r := readList(t, AsParties, "Vendor|Vendor no|Street|City|State|Zip|Tax ID|1099|W-9 date|Attorney|Classification\nMarrow, Ida|V-7|1 Quay|Pellan Reach|me|04001|123-45-6789|Yes|02/01/2026||Individual\nCobb & Lantern LLP|V-8|||||12-3456789|No||Y|Partnership\nVane|V-9|||||912-70-1234|||No|")
+	require.Len(t, r.Rows, 3, "%v", r.Findings)
+	f := r.Rows[0].Forms
+	require.Equal(t, FormFacts{Street: "1 Quay", City: "Pellan Reach", State: "ME", Zip: "04001", TaxKind: "ssn", Gets: "yes", W9: "2026-02-01"}, *f)
+	require.Equal(t, FormFacts{TaxKind: "ein", Attorney: true}, *r.Rows[1].Forms)
+	require.Equal(t, "itin", r.Rows[2].Forms.TaxKind)
+	require.Equal(t, "Individual", r.Rows[0].Class)
+}
