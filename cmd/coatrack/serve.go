@@ -34,7 +34,7 @@ type config struct {
 	secure, makeKey                         bool
 	signInRate                              int
 	ledgers                                 []string
-	providers                               []string
+	providers, filers                       []string
 	consent                                 string
 }
 
@@ -93,7 +93,7 @@ func serveCmd() *cobra.Command {
 				return exitError{1, err}
 			}
 			defer a.Store.Close()
-			a.Ledgers, a.Providers, a.LedgerConsent = c.ledgers, c.providers, c.consent
+			a.Ledgers, a.Providers, a.Filers, a.LedgerConsent = c.ledgers, c.providers, c.filers, c.consent
 			if err := a.Store.CheckRole(ctx); err != nil {
 				return exitError{1, err}
 			}
@@ -124,6 +124,11 @@ func serveCmd() *cobra.Command {
 		paying = strings.Split(v, ",")
 	}
 	cmd.Flags().StringSliceVar(&c.providers, "provider", paying, "address of a payroll provider that may be connected; may be repeated (COATRACK_PROVIDERS, separated by commas)")
+	var filing []string
+	if v := env("COATRACK_FILERS", ""); v != "" {
+		filing = strings.Split(v, ",")
+	}
+	cmd.Flags().StringSliceVar(&c.filers, "filer", filing, "address of a filing service, with name-and-number matching; may be repeated (COATRACK_FILERS, separated by commas)")
 	cmd.Flags().StringVar(&c.consent, "ledger-consent", env("COATRACK_LEDGER_CONSENT", ""), "what is shown to outside ledgers as consent (COATRACK_LEDGER_CONSENT)")
 	cmd.Flags().IntVar(&c.signInRate, "sign-in-rate", 20, "attempts to sign in a minute per address")
 	return cmd

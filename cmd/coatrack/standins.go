@@ -19,7 +19,7 @@ import (
 func standinsCmd() *cobra.Command {
 	var listen string
 	c := &cobra.Command{
-		Use: "standins", Short: "Serve the simulated outside services that ship with the application (a ledger, a payroll provider)", Args: cobra.NoArgs,
+		Use: "standins", Short: "Serve the simulated outside services that ship with the application (a ledger, a payroll provider, a filing service)", Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			ctx, stop := signal.NotifyContext(cmd.Context(), os.Interrupt, syscall.SIGTERM)
 			defer stop()
@@ -30,6 +30,7 @@ func standinsCmd() *cobra.Command {
 			mux := http.NewServeMux()
 			mux.Handle("/", standins.DemoLedger())
 			mux.Handle("/payroll/", http.StripPrefix("/payroll", standins.DemoPayroll()))
+			mux.Handle("/filing/", http.StripPrefix("/filing", standins.DemoFiling()))
 			srv := &http.Server{Handler: mux, ReadHeaderTimeout: 5 * time.Second}
 			go func() {
 				<-ctx.Done()
@@ -37,7 +38,7 @@ func standinsCmd() *cobra.Command {
 				defer cancel()
 				_ = srv.Shutdown(end)
 			}()
-			fmt.Fprintf(cmd.OutOrStdout(), "an outside ledger stands in at http://%s, a payroll provider at http://%s/payroll\n", l.Addr(), l.Addr())
+			fmt.Fprintf(cmd.OutOrStdout(), "an outside ledger stands in at http://%s, a payroll provider at http://%s/payroll, a filing service at http://%s/filing\n", l.Addr(), l.Addr(), l.Addr())
 			if err := srv.Serve(l); !errors.Is(err, http.ErrServerClosed) {
 				return exitError{1, err}
 			}

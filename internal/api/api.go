@@ -182,6 +182,7 @@ func (s *Server) register(r chi.Router) {
 	s.openingOps()
 	s.itemOps()
 	s.payrollOps()
+	s.payeeOps()
 	s.tidyOps()
 	s.handoffOps()
 	s.bookOps()

@@ -25,6 +25,7 @@ type App struct {
 	// LedgerConsent what is shown to them; both come from the operator.
 	Ledgers       []string
 	Providers     []string // addresses of payroll providers that may be connected
+	Filers        []string // addresses of filing services that forms may be sent to
 	LedgerConsent string
 	// Queue hands long acts to whatever runs them; nil where nothing does.
 	Queue Queue

@@ -8,6 +8,7 @@ import (
 
 	"coatrack/internal/core/chart"
 	"coatrack/internal/core/ledger"
+	"coatrack/internal/core/payees"
 	"coatrack/internal/store"
 )
 
@@ -50,6 +51,28 @@ type Client struct {
 	Version       int64    `json:"version"`
 	Role          string   `json:"role" doc:"your role in this client"`
 	Missing       []string `json:"missing" doc:"particulars still to be said"`
+	HasTaxID      bool     `json:"has_tax_id" doc:"the client's own tax number is kept, sealed"`
+}
+
+// SayClientTaxID keeps the client's own tax number, sealed; empty takes it away.
+func (a *App) SayClientTaxID(ctx context.Context, who Who, ledgerID int64, id string) error {
+	return a.in(ctx, who, ledgerID, Write, func(t *Tx) error {
+		if _, err := t.Lock(); err != nil {
+			return err
+		}
+		id = strings.TrimSpace(id)
+		var sealed []byte
+		if id != "" {
+			if d, ok := payees.Digits(id); !ok || len(d) != 9 {
+				return fail(Invalid, "bad-number", "a tax number has nine digits")
+			}
+			sealed = t.Seal([]byte(id), "tax id")
+		}
+		if err := t.Exec(`update ledger set tax_id_sealed = ?, version = version + 1 where id = ?`, sealed, t.Ledger).Error; err != nil {
+			return err
+		}
+		return t.record("tax number of the client", "client", t.Ledger, nil, map[string]bool{"set": id != ""})
+	})
 }
 
 func (f Facts) check() error {
@@ -70,6 +93,7 @@ func clientOf(l store.Ledger, role string) Client {
 		Name: l.Name, LegalName: l.LegalName, TradeName: l.TradeName, EntityClass: l.EntityClass, Address: l.Address, Telephone: l.Telephone,
 		FiscalYearEnd: l.FiscalYearEnd, Method: l.Method, Currency: l.Currency, OpeningDay: string(l.Opening()), Needs: l.Needs,
 	}}
+	c.HasTaxID = len(l.TaxIDSealed) > 0
 	if c.Needs == nil {
 		c.Needs = []string{}
 	}

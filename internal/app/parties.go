@@ -12,6 +12,7 @@ import (
 	"coatrack/internal/core/mapping"
 	"coatrack/internal/core/money"
 	"coatrack/internal/core/party"
+	"coatrack/internal/core/payees"
 	"coatrack/internal/core/table"
 	"coatrack/internal/store"
 )
@@ -270,7 +271,8 @@ type PartyNeed struct {
 	Name      string        `json:"name"`
 	OutsideID string        `json:"outside_id"`
 	Items     int           `json:"items"`
-	Amount    money.Amount  `json:"amount" doc:"of its items, debit positive"`
+	Payments  int           `json:"payments" doc:"payment lines that name it"`
+	Amount    money.Amount  `json:"amount" doc:"of its items, debit positive; of payments what was paid"`
 	BatchID   int64         `json:"batch_id"`
 	Record    int           `json:"record"`
 	State     string        `json:"state" enum:"open,suggested,set,left out,broken"`
@@ -307,15 +309,16 @@ func (t *Tx) partyNeeds(match bool) ([]PartyNeed, error) {
 	var rows []struct {
 		ID                            int64
 		Source, Kind, Name, OutsideID string
-		Items                         int
+		Items, Payments               int
 		Amount                        int64
 		BatchID                       int64
 		Record                        int
 	}
 	// Of each list the reading that counts: the last one of every batch taken in.
-	err := t.Raw(`select l.id, l.source, l.kind, l.name, l.outside_id, count(*)::int as items, sum(f.amount)::bigint as amount, max(f.batch_id) as batch_id, min(f.record) as record
-		from fact f join batch b on b.ledger_id = f.ledger_id and b.id = f.batch_id and b.reading = f.reading and b.state = 'taken' join label l on l.ledger_id = f.ledger_id and l.id = f.label_id
-		where f.ledger_id = ? and l.kind in ('customer', 'vendor') group by l.id, l.source, l.kind, l.name, l.outside_id order by l.kind, lower(l.name)`, t.Ledger).Scan(&rows).Error
+	err := t.Raw(`select l.id, l.source, l.kind, l.name, l.outside_id, coalesce(sum(x.items), 0)::int as items, coalesce(sum(x.payments), 0)::int as payments, sum(x.amount)::bigint as amount, max(x.batch_id) as batch_id, min(x.record) as record from (
+			select f.label_id, count(*) as items, 0 as payments, sum(f.amount) as amount, max(f.batch_id) as batch_id, min(f.record) as record from fact f join batch b on b.ledger_id = f.ledger_id and b.id = f.batch_id and b.reading = f.reading and b.state = 'taken' where f.ledger_id = ? and exists (select 1 from label v where v.ledger_id = f.ledger_id and v.id = f.label_id and v.kind in ('customer', 'vendor')) group by 1
+			union all select p.vendor, 0, count(*), sum(p.amount), max(p.batch_id), min(p.record) from paid_line p where p.ledger_id = ? and not p.gone and p.vendor is not null group by 1) x
+		join label l on l.ledger_id = ? and l.id = x.label_id and l.kind in ('customer', 'vendor') group by l.id, l.source, l.kind, l.name, l.outside_id order by l.kind, lower(l.name)`, t.Ledger, t.Ledger, t.Ledger).Scan(&rows).Error
 	if err != nil || len(rows) == 0 {
 		return out, err
 	}
@@ -334,7 +337,7 @@ func (t *Tx) partyNeeds(match bool) ([]PartyNeed, error) {
 	index := map[string]*party.Index{}
 	cores := map[string][]int{}
 	for _, r := range rows {
-		n := PartyNeed{LabelID: r.ID, Source: r.Source, Kind: r.Kind, Name: r.Name, OutsideID: r.OutsideID, Items: r.Items, Amount: money.Amount(r.Amount), BatchID: r.BatchID, Record: r.Record, Matches: []party.Match{}, LooksLike: []string{}, State: mapping.Open}
+		n := PartyNeed{LabelID: r.ID, Source: r.Source, Kind: r.Kind, Name: r.Name, OutsideID: r.OutsideID, Items: r.Items, Payments: r.Payments, Amount: money.Amount(r.Amount), BatchID: r.BatchID, Record: r.Record, Matches: []party.Match{}, LooksLike: []string{}, State: mapping.Open}
 		bs := binds[r.ID]
 		if len(bs) > 0 {
 			n.BindingID = bs[len(bs)-1].ID
@@ -528,6 +531,14 @@ func (t *Tx) compareParties(b *store.Batch, rows []table.Row, same map[int]int64
 	for _, p := range ps {
 		byID[p.ID] = p
 	}
+	known := map[int64]store.Payee{}
+	var fs []store.Payee
+	if err := t.Where("ledger_id = ?", t.Ledger).Find(&fs).Error; err != nil {
+		return out, nil, err
+	}
+	for _, f := range fs {
+		known[f.PartyID] = f
+	}
 	index := map[string]*party.Index{}
 	facts := make([]PartyFacts, len(rows))
 	for i, r := range rows {
@@ -556,6 +567,7 @@ func (t *Tx) compareParties(b *store.Batch, rows []table.Row, same map[int]int64
 			} else {
 				line.What = "same"
 				f = keepSaid(p, f, &line.Changes)
+				formChanges(known[p.ID], r.Forms, &line.Changes)
 				if !slices.Contains(p.Kinds, kind) {
 					line.Changes = append(line.Changes, chart.Change{Field: "kind", Before: strings.Join(p.Kinds, ", "), After: strings.Join(f.Kinds, ", ")})
 				}
@@ -569,6 +581,52 @@ func (t *Tx) compareParties(b *store.Batch, rows []table.Row, same map[int]int64
 		out.Lines = append(out.Lines, line)
 	}
 	return out, facts, nil
+}
+
+// formChanges says what a list changes of the facts for information returns. What it
+// leaves empty stays, and what it says of "gets forms" can only be yes.
+func formChanges(was store.Payee, f *table.FormFacts, changes *[]chart.Change) {
+	if f == nil {
+		return
+	}
+	for _, x := range [...]struct{ field, before, after string }{
+		{"street", was.Street, f.Street},
+		{"city", was.City, f.City},
+		{"state", was.State, f.State},
+		{"postal code", was.Zip, f.Zip},
+		{"kind of number", was.TaxKind, f.TaxKind},
+		{"W-9 of", string(coreDayOf(was.W9Day)), f.W9},
+	} {
+		if x.after != "" && x.after != x.before {
+			*changes = append(*changes, chart.Change{Field: x.field, Before: x.before, After: x.after})
+		}
+	}
+	if f.Gets == payees.GetsForms && was.Gets == "" {
+		*changes = append(*changes, chart.Change{Field: "gets forms", Before: "not said", After: "yes"})
+	}
+}
+
+// applyFormFacts lays what a list of vendors says over what is known. A person's word
+// stays: an outside "yes" does not lift "gets none".
+func (t *Tx) applyFormFacts(id int64, tax string, f *table.FormFacts, class string) error {
+	if f == nil {
+		f = &table.FormFacts{}
+	}
+	from := ""
+	if payees.ReadClass(class) != "" {
+		from = payees.FromSaid
+	}
+	if *f == (table.FormFacts{}) && tax == "" && from == "" {
+		return nil
+	}
+	err := t.Exec(`insert into payee as p (ledger_id, party_id, tax_kind, class_from, w9_day, street, city, state, zip, attorney, agent, ordered, gets) values (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
+		on conflict (ledger_id, party_id) do update set tax_kind = coalesce(nullif(excluded.tax_kind, ''), p.tax_kind), class_from = coalesce(nullif(excluded.class_from, ''), p.class_from), w9_day = coalesce(excluded.w9_day, p.w9_day), street = coalesce(nullif(excluded.street, ''), p.street), city = coalesce(nullif(excluded.city, ''), p.city), state = coalesce(nullif(excluded.state, ''), p.state), zip = coalesce(nullif(excluded.zip, ''), p.zip),
+			attorney = p.attorney or excluded.attorney, agent = p.agent or excluded.agent, ordered = p.ordered or excluded.ordered, gets = case when p.gets = '' then excluded.gets else p.gets end, version = p.version + 1`,
+		t.Ledger, id, f.TaxKind, from, dayPtr(f.W9), f.Street, f.City, f.State, f.Zip, f.Attorney, f.Agent, f.Order, f.Gets).Error
+	if err != nil || tax == "" {
+		return err
+	}
+	return t.setTaxID(id, tax, f.TaxKind)
 }
 
 // keepSaid lays what a list says over a party; what the list leaves empty stays.
@@ -630,7 +688,7 @@ func (t *Tx) applyParties(b *store.Batch, rows []table.Row, same map[int]int64) 
 		tax := rows[i].TaxID
 		switch l.What {
 		case "new", "looks like":
-			p, err := t.insertParty(facts[i], tax)
+			p, err := t.insertParty(facts[i], "")
 			if err != nil {
 				return err
 			}
@@ -645,10 +703,8 @@ func (t *Tx) applyParties(b *store.Batch, rows []table.Row, same map[int]int64) 
 				return err
 			}
 		}
-		if tax != "" && l.What != "new" && l.What != "looks like" {
-			if err := t.Exec(`update party set tax_id_sealed = ? where ledger_id = ? and id = ?`, t.Seal([]byte(tax), "tax id"), t.Ledger, id).Error; err != nil {
-				return err
-			}
+		if err := t.applyFormFacts(id, tax, rows[i].Forms, rows[i].Class); err != nil {
+			return err
 		}
 		if o := rows[i].PartyID; o != "" {
 			if err := t.Exec(`insert into party_outside (ledger_id, source, kind, outside_id, party_id) values (?, ?, ?, ?, ?) on conflict (ledger_id, source, kind, outside_id) do update set party_id = excluded.party_id`, t.Ledger, b.Source, l.Kind, o, id).Error; err != nil {

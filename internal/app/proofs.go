@@ -110,7 +110,7 @@ func (t *Tx) state() (State, error) {
 	op.Loose += clearing + v.openParties
 	waiting := 0
 	for purpose, n := range v.waiting {
-		if purpose != "chart" && !table.As(purpose).Payroll() {
+		if purpose != "chart" && !table.As(purpose).Payroll() && !table.As(purpose).Payments() {
 			waiting += n
 			op.Loose += v.sheetLoose[purpose]
 		}
@@ -148,6 +148,19 @@ func (t *Tx) state() (State, error) {
 		out.Loose += pay.Loose
 		out.Strip.Loose += v.pay.Counts[mapping.Open] + v.pay.Counts[mapping.Suggested] + v.pay.Counts[mapping.Broken]
 		out.Pegs = append(out.Pegs, pay)
+	}
+	waits = v.sheetLoose["vendor-payments"] + v.sheetLoose["prior-payments"]
+	if v.payees.any || waits > 0 || slices.Contains(out.Client.Needs, "payees") {
+		pe := Peg{"payees", "Payees", "hollow", v.payees.loose + waits}
+		if v.payees.any {
+			pe.State = "solid"
+		}
+		if pe.Loose > 0 {
+			pe.State = "half"
+		}
+		out.Loose += pe.Loose
+		out.Strip.Loose += v.payees.needs
+		out.Pegs = append(out.Pegs, pe)
 	}
 	out.Pegs = append(out.Pegs, pr, ho)
 	out.Loose += brief.Loose + ch.Loose + op.Loose
@@ -196,6 +209,7 @@ type view struct {
 	landed      map[int64]int // fact → living postings
 	pay         Payroll
 	payProofs   []proof.Proof
+	payees      payeeState
 	counts      struct{ Lines, Traced, Early, Twice int }
 	recDebit    money.Amount
 	recCredit   money.Amount
@@ -271,7 +285,7 @@ func (t *Tx) view() (*view, error) {
 		}
 		needs, e := t.partyNeeds(false)
 		for _, n := range needs {
-			v.openParties += b2i(n.State != mapping.Set && n.State != mapping.OutState)
+			v.openParties += b2i(n.Items > 0 && n.State != mapping.Set && n.State != mapping.OutState)
 		}
 		return e
 	})
@@ -293,6 +307,7 @@ func (t *Tx) view() (*view, error) {
 		v.payProofs, e = t.payProofs(v.pay, bal, holderOf(v.accounts, chart.PayrollClearing).ID)
 		return e
 	})
+	step(func() (e error) { v.payees, e = t.payeeState(); return })
 	step(func() (e error) { v.recDebit, v.recCredit, v.recApart, e = t.Recomputed(); return })
 	step(func() error {
 		var as []store.Acceptance
@@ -331,6 +346,7 @@ func (v *view) proofs() []proof.Proof {
 	ps = append(ps, v.itemProofs()...)
 	ps = append(ps, v.bankProofs()...)
 	ps = append(ps, v.payProofs...)
+	ps = append(ps, v.payees.proofs...)
 	ps = append(ps, v.oldIsNew(), v.traced(), v.twice(), v.early(), v.unlockedOnly(), v.kept())
 	for i := range ps {
 		if a, ok := v.accepted[ps[i].Key]; ok && a.Left == ps[i].Left && a.Right == ps[i].Right && !ps[i].Holds() {

@@ -23,7 +23,7 @@ func (a *App) Confirm(ctx context.Context, who Who, ledgerID, id int64, code str
 		if err != nil {
 			return err
 		}
-		if !slices.Contains([]string{"other-company", "other-day", "duplicate-account", "both-sides", "three-places", "printed-total-differs", "no-day", "arithmetic", "after-cutover", "unknown-document", "mixed-currency", "statement-does-not-add"}, code) {
+		if !slices.Contains([]string{"other-company", "other-day", "duplicate-account", "both-sides", "three-places", "printed-total-differs", "no-day", "arithmetic", "after-cutover", "unknown-document", "mixed-currency", "statement-does-not-add", "split-differs"}, code) {
 			return fail(Invalid, "not-confirmable", "this finding is mended, not confirmed")
 		}
 		var have []string
@@ -111,6 +111,8 @@ func (t *Tx) takeIn(b *store.Batch, how Taking) error {
 		err = t.takeBill(b, r, rows)
 	case table.AsRegister, table.AsToDate:
 		err = t.takeRegister(b, r, rows, how.Corrects)
+	case table.AsPayments, table.AsPrior:
+		err = t.takePayments(b, rows)
 	default:
 		err = t.AddFacts(b.ID, b.Reading+1, facts)
 	}
@@ -182,6 +184,9 @@ func (a *App) PutBack(ctx context.Context, who Who, ledgerID, id int64) (Batch, 
 		if err := t.bankBack(id); err != nil {
 			return err
 		}
+		if err := t.paidBack(id); err != nil {
+			return err
+		}
 		if err := t.Exec(`update batch set state = 'sheet', version = version + 1 where ledger_id = ? and id = ?`, t.Ledger, id).Error; err != nil {
 			return err
 		}
@@ -220,6 +225,9 @@ func (a *App) SetAside(ctx context.Context, who Who, ledgerID, id int64, destroy
 		if err := t.bankBack(id); err != nil {
 			return err
 		}
+		if err := t.paidBack(id); err != nil {
+			return err
+		}
 		if !destroy {
 			if err := t.Exec(`update batch set state = 'aside', version = version + 1 where ledger_id = ? and id = ?`, t.Ledger, id).Error; err != nil {
 				return err
@@ -229,8 +237,10 @@ func (a *App) SetAside(ctx context.Context, who Who, ledgerID, id int64, destroy
 		if posted > 0 {
 			return fail(Conflict, "used", "%s was posted once; it is kept as evidence", b.Name)
 		}
-		if err := t.Exec(`delete from raw_chunk where ledger_id = ? and batch_id = ?`, t.Ledger, id).Error; err != nil {
-			return err
+		for _, table := range []string{"raw_chunk", "paid_line"} {
+			if err := t.Exec(`delete from `+table+` where ledger_id = ? and batch_id = ?`, t.Ledger, id).Error; err != nil {
+				return err
+			}
 		}
 		if err := t.Exec(`update batch set state = 'destroyed', bytes = null, summary = null, settings = '{}', classes = null, records = 0, name = 'destroyed file', version = version + 1 where ledger_id = ? and id = ?`, t.Ledger, id).Error; err != nil {
 			return err

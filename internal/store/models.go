@@ -207,6 +207,7 @@ type Binding struct {
 	AccountID  *int64
 	PartyID    *int64
 	Parts      json.RawMessage `gorm:"type:jsonb"`
+	Box        string
 	Reason     string
 	Evidence   string
 	Revisit    bool
@@ -216,7 +217,7 @@ type Binding struct {
 
 // Core turns the row into the core's binding.
 func (b Binding) Core() mapping.Binding {
-	c := mapping.Binding{ID: b.ID, LabelID: b.LabelID, Facet: b.Facet, Answer: b.Answer, Reason: b.Reason, Evidence: b.Evidence, Revisit: b.Revisit}
+	c := mapping.Binding{ID: b.ID, LabelID: b.LabelID, Facet: b.Facet, Answer: b.Answer, Box: b.Box, Reason: b.Reason, Evidence: b.Evidence, Revisit: b.Revisit}
 	if len(b.Qualifiers) > 2 {
 		_ = json.Unmarshal(b.Qualifiers, &c.Qualifiers)
 	}
@@ -373,4 +374,30 @@ type Employee struct {
 	Name     string
 	Team     string
 	Officer  bool
+}
+
+// Payee is what is known of a vendor for information returns.
+type Payee struct {
+	LedgerID      int64
+	PartyID       int64
+	TaxKind       string
+	NumberMark    []byte
+	ClassFrom     string
+	W9Day         *time.Time `gorm:"column:w9_day"`
+	Street        string
+	City          string
+	State         string
+	Zip           string
+	Attorney      bool
+	Agent         bool
+	Ordered       bool
+	Gets          string
+	Why           string
+	WithoutNumber bool
+	JoinedTo      *int64
+	Apart         bool
+	MatchCode     *int
+	MatchMark     []byte
+	MatchDay      *time.Time
+	Version       int64
 }

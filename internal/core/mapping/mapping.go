@@ -45,6 +45,8 @@ const (
 	ToAccount = "account"
 	ToSplit   = "split" // stated amounts to some accounts, the remainder to AccountID
 	ToParty   = "party"
+	ToBox     = "box"     // a box of a form
+	ByLine    = "by-line" // each row is decided by itself
 	LeftOut   = "left-out"
 	Nothing   = "nothing" // a choice taken back
 )
@@ -60,6 +62,7 @@ type Binding struct {
 	Answer     string
 	AccountID  int64
 	PartyID    int64
+	Box        string
 	Parts      []Part
 	Reason     string
 	Evidence   string

@@ -59,8 +59,9 @@ func (m Method) how() string {
 // MethodOf settles the method of a payment: what a person said, else what the
 // payment says, else what follows from the funding account. Text that names no
 // method, and a method that contradicts the funding account, are problems, not
-// answers.
-func MethodOf(said, stated, text, fund string) Method {
+// answers. A method that was only read out of a reference or memo (suggested) is not
+// taken until it is said; where it would change the bucket, the method is undecided.
+func MethodOf(said, stated, text, suggested, fund string) Method {
 	if said != "" {
 		return Method{Kind: said, From: "said"}
 	}
@@ -78,6 +79,10 @@ func MethodOf(said, stated, text, fund string) Method {
 	}
 	if strings.TrimSpace(text) != "" {
 		return Method{From: "payment", Problem: "“" + strings.TrimSpace(text) + "” is no method this ledger knows"}
+	}
+	follows := map[string]bool{FundCard: true, FundNetwork: true}[fund] // others report what follows from the account
+	if suggested != "" && (fund == "" || follows != (suggested == Card || suggested == Network)) {
+		return Method{From: "payment", Problem: "its reference or memo suggests “" + suggested + "”, and nobody has said so"}
 	}
 	switch fund {
 	case FundCard:

@@ -89,7 +89,7 @@ func TestTheFirstTestThatAppliesDecides(t *testing.T) {
 		"suggested":                           {func(l *Line, p *Payee) { l.State, l.Box = mapping.Suggested, "" }, Undecided, "only suggested"},
 		"broken":                              {func(l *Line, p *Payee) { l.State, l.Box = mapping.Broken, "" }, Undecided, "broken"},
 		"by card":                             {func(l *Line, p *Payee) { l.Method = byCard }, OtherMethod, "card"},
-		"by network":                          {func(l *Line, p *Payee) { l.Method = MethodOf("", "", "", FundNetwork) }, OtherMethod, "network"},
+		"by network":                          {func(l *Line, p *Payee) { l.Method = MethodOf("", "", "", "", FundNetwork) }, OtherMethod, "network"},
 		"gets none":                           {func(l *Line, p *Payee) { p.Gets, p.Why = GetsNone, "is our parent company" }, Exempt, "parent company"},
 		"gets none, tax withheld":             {func(l *Line, p *Payee) { p.Gets, l.Withheld = GetsNone, 10_00 }, OnForm, "meets"},
 		"corporation, not said":               {func(l *Line, p *Payee) { p.Class, p.Gets = SCorporation, "" }, Exempt, "corporation"},
@@ -105,8 +105,8 @@ func TestTheFirstTestThatAppliesDecides(t *testing.T) {
 		"foreign":                             {func(l *Line, p *Payee) { p.Class, p.Gets = Foreign, "" }, Exempt, "W-8"},
 		"rent through an agent":               {func(l *Line, p *Payee) { p.Agent, l.Box, p.Gets = true, "MISC 1", "" }, Exempt, "agent"},
 		"an agent's own fee":                  {func(l *Line, p *Payee) { p.Agent = true }, OnForm, "meets"},
-		"contradicted method":                 {func(l *Line, p *Payee) { l.Method = MethodOf("", Check, "", FundCard) }, Undecided, "card account"},
-		"unknown method":                      {func(l *Line, p *Payee) { l.Method = MethodOf("", "", "barter", FundBank) }, Undecided, "barter"},
+		"contradicted method":                 {func(l *Line, p *Payee) { l.Method = MethodOf("", Check, "", "", FundCard) }, Undecided, "card account"},
+		"unknown method":                      {func(l *Line, p *Payee) { l.Method = MethodOf("", "", "barter", "", FundBank) }, Undecided, "barter"},
 		"class missing":                       {func(l *Line, p *Payee) { p.Class = "" }, Undecided, "class is missing"},
 		"not said":                            {func(l *Line, p *Payee) { p.Gets = "" }, Undecided, "gets forms"},
 		"not said, under":                     {func(l *Line, p *Payee) { p.Gets, p.Class, l.Amount = "", "", 1_988_00 }, Under, "12.00 under the 2,000.00 threshold"},
@@ -119,7 +119,7 @@ func TestTheFirstTestThatAppliesDecides(t *testing.T) {
 		"fish by check":                       {func(l *Line, p *Payee) { l.Box = "MISC 11" }, OtherMethod, "only cash"},
 		"fish by money order":                 {func(l *Line, p *Payee) { l.Box, l.Method = "MISC 11", Method{Kind: MoneyOrder} }, OnForm, "meets 600.00"},
 		"a refund of another year":            {func(l *Line, p *Payee) { l.Apart = "a refund of a payment of 2025" }, OtherYear, "2025"},
-		"assumed method":                      {func(l *Line, p *Payee) { l.Method = MethodOf("", "", "", FundBank) }, OnForm, "assumed"},
+		"assumed method":                      {func(l *Line, p *Payee) { l.Method = MethodOf("", "", "", "", FundBank) }, OnForm, "assumed"},
 		"set to a box that is filled by hand": {func(l *Line, p *Payee) { l.Box = "MISC 15" }, Undecided, "by hand"},
 	} {
 		l, p := base(c.change)
@@ -163,25 +163,31 @@ func TestJoinedPayeesAddUp(t *testing.T) {
 
 func TestMethods(t *testing.T) {
 	for _, c := range []struct {
-		said, stated, text, fund string
-		kind                     string
-		assumed, undecided       bool
+		said, stated, text, suggested, fund string
+		kind                                string
+		assumed, undecided                  bool
 	}{
-		{"", Check, "", FundBank, Check, false, false},
-		{"", Card, "", FundBank, Card, false, false}, // a debit card
-		{"", Check, "", FundCard, Check, false, true},
-		{"", Transfer, "", FundNetwork, Transfer, false, true},
-		{"", Card, "", FundNetwork, Card, false, false},
-		{"", "", "", FundCard, Card, false, false},
-		{"", "", "", FundNetwork, Network, false, false},
-		{"", "", "", FundBank, Check, true, false},
-		{"", "", "", FundCash, CashPaid, false, false},
-		{"", Card, "", FundCash, Card, false, true},
-		{"", "", "barter", FundBank, "", false, true},
-		{"", "", "", "", "", false, true},
-		{Wire, Check, "", FundCard, Wire, false, false}, // a person's word settles it
+		{"", "", "", Card, FundBank, "", false, true},       // "card …7731" in the memo of a bank account
+		{"", "", "", Check, FundBank, Check, true, false},   // "chk 2207" changes nothing
+		{"", "", "", Check, FundCard, "", false, true},      // "chk 2207" on a card account
+		{"", "", "", Network, FundCard, Card, false, false}, // reported by others either way
+		{"", "", "", Transfer, "", "", false, true},
+		{"", Check, "", Card, FundBank, Check, false, false}, // what the payment says stands before its memo
+		{"", Check, "", "", FundBank, Check, false, false},
+		{"", Card, "", "", FundBank, Card, false, false}, // a debit card
+		{"", Check, "", "", FundCard, Check, false, true},
+		{"", Transfer, "", "", FundNetwork, Transfer, false, true},
+		{"", Card, "", "", FundNetwork, Card, false, false},
+		{"", "", "", "", FundCard, Card, false, false},
+		{"", "", "", "", FundNetwork, Network, false, false},
+		{"", "", "", "", FundBank, Check, true, false},
+		{"", "", "", "", FundCash, CashPaid, false, false},
+		{"", Card, "", "", FundCash, Card, false, true},
+		{"", "", "barter", "", FundBank, "", false, true},
+		{"", "", "", "", "", "", false, true},
+		{Wire, Check, "", "", FundCard, Wire, false, false}, // a person's word settles it
 	} {
-		m := MethodOf(c.said, c.stated, c.text, c.fund)
+		m := MethodOf(c.said, c.stated, c.text, c.suggested, c.fund)
 		require.Equal(t, c.kind, m.Kind, "%+v", c)
 		require.Equal(t, c.assumed, m.Assumed, "%+v", c)
 		require.Equal(t, c.undecided, m.Undecided(), "%+v", c)
@@ -275,7 +281,7 @@ func gen(rt *rapid.T) ([]Line, map[int64]Payee) {
 	}
 	lines := rapid.SliceOfN(rapid.Custom(func(rt *rapid.T) Line {
 		l := Line{Payee: rapid.Int64Range(0, 4).Draw(rt, "payee"), N: 1, Amount: money.Amount(rapid.Int64Range(-500_00, 3_000_00).Draw(rt, "amount")), State: rapid.SampledFrom([]string{mapping.Set, mapping.Set, mapping.OutState, mapping.Open, mapping.Suggested, mapping.Broken}).Draw(rt, "state")}
-		l.Method = MethodOf("", rapid.SampledFrom([]string{"", Check, Card, Transfer}).Draw(rt, "method"), "", rapid.SampledFrom([]string{FundBank, FundCard, ""}).Draw(rt, "fund"))
+		l.Method = MethodOf("", rapid.SampledFrom([]string{"", Check, Card, Transfer}).Draw(rt, "method"), "", "", rapid.SampledFrom([]string{FundBank, FundCard, ""}).Draw(rt, "fund"))
 		if l.State == mapping.Set {
 			l.Box = rapid.SampledFrom([]Box{"NEC 1", "MISC 1", "MISC 2", "MISC 6", "MISC 10", "MISC 11"}).Draw(rt, "box")
 		}

@@ -159,7 +159,7 @@ func (r *reader) headScore(rec, above *Record) int {
 		for _, c := range rec.Cells {
 			// A row with money in it is no row of titles; a year can be a title.
 			// A form's number ("1099") is a title that looks like one.
-			if t := money.Trim(c.Text); c.Stored != "" || money.Evidence(t) != money.EvBad && !isYear(t) && (r.list == nil || r.list.meaning(t) == "") {
+			if t := money.Trim(c.Text); (c.Stored != "" || money.Evidence(t) != money.EvBad && !isYear(t)) && (r.list == nil || r.list.meaning(t) == "") {
 				return 0
 			}
 		}

@@ -399,6 +399,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/clients/{client}/batches/{batch}/payments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What taking a list of payments in would change */
+        get: operations["compare-payments"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/clients/{client}/batches/{batch}/put-back": {
         parameters: {
             query?: never;
@@ -958,6 +975,485 @@ export interface paths {
         put?: never;
         /** Settle who outside customers and vendors are */
         post: operations["settle-parties"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clients/{client}/payees": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A year of payments to vendors: buckets, payees, the accounts' boxes */
+        get: operations["payees"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clients/{client}/payees/adjustments/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take an adjustment back */
+        delete: operations["drop-adjustment"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clients/{client}/payees/boxes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Set which box charged accounts feed, leave them out, or decide line by line */
+        put: operations["bind-boxes"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clients/{client}/payees/boxes/accept": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Set the suggestions of the accounts given; what is warned of stays */
+        post: operations["accept-boxes"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clients/{client}/payees/boxes/effect": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a choice of boxes would move between the buckets */
+        post: operations["boxes-effect"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clients/{client}/payees/efile.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The e-file table; for those who may see whole numbers */
+        get: operations["efile"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clients/{client}/payees/filing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Sendings of a year, their ties and corrections */
+        get: operations["filing"];
+        put?: never;
+        /** Send forms, or corrections, to a filing service */
+        post: operations["send-forms"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clients/{client}/payees/filing/{filing}/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Send a failed sending once more under its key, or ask for answers */
+        post: operations["ask-again"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clients/{client}/payees/forms": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Forms of a year, their totals, deadlines and the rule of ten */
+        get: operations["payee-forms"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clients/{client}/payees/forms.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Forms as a PDF */
+        get: operations["forms-pdf"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clients/{client}/payees/funds/{label}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Say what an account that pays is: bank, card, network, cash */
+        put: operations["say-fund"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clients/{client}/payees/join": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say that vendors are one payee */
+        post: operations["join-payees"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clients/{client}/payees/lines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Say how payment lines were paid, their box or bucket, whose they are, what they undo */
+        put: operations["say-paid"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clients/{client}/payees/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What to look at before forms go out */
+        get: operations["second-look"];
+        put?: never;
+        /** Keep the figures as you have looked at them */
+        post: operations["looked"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clients/{client}/payees/match": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Check names and numbers with the matching service */
+        post: operations["match-names"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clients/{client}/payees/methods": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take the methods read out of references and memos */
+        post: operations["take-methods"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clients/{client}/payees/months": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What was paid by month and bucket */
+        get: operations["paid-months"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clients/{client}/payees/outbox": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Letters that went out */
+        get: operations["outbox"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clients/{client}/payees/outbox/{letter}/paper.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The paper of a letter */
+        get: operations["letter-paper"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clients/{client}/payees/payee/{payee}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One payee: facts, buckets, every payment line with its reason */
+        get: operations["payee"];
+        /** Say what a payee is (Form W-9) and whether they get forms */
+        put: operations["say-payee"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clients/{client}/payees/payee/{payee}/adjustments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Adjust a payee's box, or move an amount to another box, with a reason */
+        post: operations["adjust-payee"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clients/{client}/payees/payee/{payee}/apart": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say that a vendor is a payee of its own */
+        post: operations["tell-apart"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clients/{client}/payees/payee/{payee}/number": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Show a payee's whole tax number; each time is in the history */
+        post: operations["show-tax-id"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clients/{client}/payees/rest": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Accounts of the chart that nothing was charged to */
+        get: operations["payee-rest"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clients/{client}/payees/statements": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Give payees their statements, and keep when and how */
+        post: operations["hand-over"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clients/{client}/payees/thresholds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** A threshold of this ledger's own for a box and year, or back to the rulebook */
+        put: operations["say-threshold"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clients/{client}/payees/w9": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Ask payees for a Form W-9: mail into the outbox, or a letter to print */
+        post: operations["ask-w9"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clients/{client}/payees/worksheet/{format}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Every payment line of a year with its bucket and reason; streams */
+        get: operations["worksheet"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1583,6 +2079,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/clients/{client}/tax-id": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Keep the client's own tax number, sealed; it is not shown again */
+        put: operations["say-client-tax-id"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/clients/{client}/uncleared/{item}": {
         parameters: {
             query?: never;
@@ -1861,6 +2374,11 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        "Accept-boxesRequest": {
+            /** Format: double */
+            above: number;
+            keys: string[];
+        };
         "Accept-payRequest": {
             /** Format: double */
             above: number;
@@ -1918,6 +2436,20 @@ export interface components {
             sort?: string;
             tax_code?: string;
         };
+        Adjustment: {
+            /** @description added to the box; negative takes off */
+            amount: string;
+            at?: string;
+            box: string;
+            by?: string;
+            /** Format: int64 */
+            id?: number;
+            reason: string;
+            /** @description the amount is moved from box to this one */
+            to_box?: string;
+            /** Format: int64 */
+            year: number;
+        };
         Aging: {
             as_of: string;
             columns: string[];
@@ -1948,6 +2480,15 @@ export interface components {
         "Answer-runRequest": {
             /** @description the code of the question, among the run's blocks */
             code: string;
+        };
+        "Ask-w9Request": {
+            payees: number[];
+        };
+        Asked: {
+            /** Format: int64 */
+            mailed: number;
+            /** Format: int64 */
+            printed: number;
         };
         Bank: {
             account: components["schemas"]["Account"];
@@ -1984,7 +2525,7 @@ export interface components {
             id: number;
             name: string;
             /** @enum {string} */
-            purpose: "chart" | "trial-balance" | "parties" | "open-invoices" | "open-bills" | "bank-uncleared" | "statement" | "crosswalk" | "payroll-register" | "payroll-to-date" | "pay-bill";
+            purpose: "chart" | "trial-balance" | "parties" | "open-invoices" | "open-bills" | "bank-uncleared" | "statement" | "crosswalk" | "payroll-register" | "payroll-to-date" | "pay-bill" | "vendor-payments" | "prior-payments";
             reading?: components["schemas"]["TableReading"];
             /** Format: int64 */
             records: number;
@@ -2053,12 +2594,60 @@ export interface components {
             /** @description what is most loose */
             words: string;
         };
+        BoxChoice: {
+            /** @description such as NEC 1 */
+            box?: string;
+            /** @description each payment line is decided by itself */
+            by_line?: boolean;
+            /** @description charged accounts */
+            keys: string[];
+            /** @description the reason: not reportable */
+            leave_out?: string;
+            revisit?: boolean;
+            /**
+             * Format: int64
+             * @description of one account: the newest binding seen
+             */
+            seen?: number;
+            /** @description the warning was read */
+            sure?: boolean;
+            take_back?: boolean;
+            /** @description only what these vendors charged */
+            vendors?: number[];
+        };
+        BoxEffect: {
+            amount: string;
+            /**
+             * Format: int64
+             * @description payees touched whose form was accepted already
+             */
+            filed: number;
+            /**
+             * Format: int64
+             * @description forms more, or fewer, than now
+             */
+            forms: number;
+            /** Format: int64 */
+            lines: number;
+            moves: components["schemas"]["BoxMove"][];
+            warnings: string[];
+            words: string;
+        };
         BoxFed: {
             amount: string;
             fraction?: string;
             item: string;
             /** Format: int64 */
             item_id: number;
+        };
+        BoxMove: {
+            amount: string;
+            from: string;
+            /** Format: int64 */
+            lines: number;
+            /** Format: int64 */
+            payees: number;
+            to: string;
         };
         Change: {
             fixes?: components["schemas"]["Fix"][];
@@ -2170,6 +2759,8 @@ export interface components {
              * @description month, 1 to 12
              */
             fiscal_year_end: number;
+            /** @description the client's own tax number is kept, sealed */
+            has_tax_id: boolean;
             /** Format: int64 */
             id: number;
             legal_name: string;
@@ -2244,6 +2835,15 @@ export interface components {
             pulled_at?: string;
             /** @description consent ends on this day */
             until: string;
+        };
+        CorrectionLine: {
+            kind: string;
+            name: string;
+            /** Format: int64 */
+            payee: number;
+            send: components["schemas"]["PayeesResend"][];
+            what: string;
+            words: string;
         };
         Count: {
             /** Format: int64 */
@@ -2423,6 +3023,35 @@ export interface components {
             blocks: string[];
             lines: string[];
         };
+        FilingTie: {
+            accepted: string;
+            /** @description empty for the count of forms */
+            box: string;
+            computed: string;
+            /** @description the figures count forms, in hundredths */
+            count: boolean;
+            kind: string;
+            sent: string;
+        };
+        FilingView: {
+            /** @description forms with a fault; they stay */
+            blocked: components["schemas"]["PayeeForm"][];
+            corrections: components["schemas"]["CorrectionLine"][];
+            /**
+             * Format: int64
+             * @description forms that can be sent now
+             */
+            ready: number;
+            sendings: components["schemas"]["Sending"][];
+            services: string[];
+            /** @description sent = accepted, per form and box */
+            ties: components["schemas"]["FilingTie"][];
+            totals: components["schemas"]["PayeesTransmittal"][];
+            /** Format: int64 */
+            undecided: number;
+            /** Format: int64 */
+            year: number;
+        };
         Fix: {
             /** @description row, or the class it is set aside as */
             class?: string;
@@ -2434,6 +3063,11 @@ export interface components {
             /** Format: int64 */
             record: number;
             text?: string;
+        };
+        FormAmount: {
+            amount: string;
+            box: string;
+            caption: string;
         };
         FormBox: {
             amount: string;
@@ -2452,6 +3086,14 @@ export interface components {
             source: string;
             /** @description what the provider's own form says */
             theirs?: string;
+        };
+        FormDue: {
+            /** Format: int64 */
+            days_left: number;
+            form: string;
+            on: string;
+            source: string;
+            to: string;
         };
         FormFigure: {
             /** @description absent takes the figure away */
@@ -2497,6 +3139,11 @@ export interface components {
             line: number;
             /** Format: int64 */
             record: number;
+        };
+        "Hand-overRequest": {
+            /** @enum {string} */
+            how: "mail" | "print" | "hand";
+            payees: number[];
         };
         HistoryLine: {
             after?: unknown;
@@ -2586,6 +3233,10 @@ export interface components {
             /** @description of the list, debit positive */
             total: string;
         };
+        "Join-payeesRequest": {
+            /** @description the first one leads */
+            payees: number[];
+        };
         KindInfo: {
             kind: string;
             sorts: string[];
@@ -2617,6 +3268,25 @@ export interface components {
             last?: boolean;
             name: string;
             number?: string;
+        };
+        LetterLine: {
+            address: string;
+            at: string;
+            body?: string;
+            by: string;
+            form: string;
+            /** @enum {string} */
+            how: "mail" | "print" | "hand";
+            /** Format: int64 */
+            id: number;
+            name: string;
+            /** Format: int64 */
+            payee: number;
+            subject: string;
+            /** @enum {string} */
+            what: "w9" | "statement";
+            /** Format: int64 */
+            year: number;
         };
         LongAct: {
             act: string;
@@ -2658,6 +3328,23 @@ export interface components {
             /** @description the company is connected to a client already */
             taken: boolean;
         };
+        LookGroup: {
+            items: components["schemas"]["LookItem"][];
+            key: string;
+            why: string;
+            words: string;
+        };
+        LookItem: {
+            amount: string;
+            /** @description of a fault: wrong, missing, look once */
+            grade?: string;
+            /** Format: int64 */
+            line?: number;
+            name: string;
+            /** Format: int64 */
+            payee: number;
+            words: string;
+        };
         "Make-tokenRequest": {
             name: string;
         };
@@ -2672,6 +3359,28 @@ export interface components {
             evidence: string;
             /** Format: int64 */
             target_id: number;
+        };
+        "Match-namesRequest": {
+            payees: number[];
+        };
+        MatchAnswer: {
+            /** Format: int64 */
+            code: number;
+            day?: string;
+            do: string;
+            good: boolean;
+            words: string;
+        };
+        MatchLine: {
+            /** Format: int64 */
+            code: number;
+            day?: string;
+            do: string;
+            good: boolean;
+            name: string;
+            /** Format: int64 */
+            payee: number;
+            words: string;
         };
         Me: {
             email: string;
@@ -2702,12 +3411,30 @@ export interface components {
             /** Format: int64 */
             into: number;
         };
+        MethodOffer: {
+            amount: string;
+            /**
+             * Format: int64
+             * @description lines whose bucket waits for it
+             */
+            decides: number;
+            examples: string[];
+            /** Format: int64 */
+            lines: number;
+            method: string;
+        };
         "Move-accountRequest": {
             /**
              * Format: int64
              * @description 0 is the top
              */
             parent: number;
+        };
+        NeedOnly: {
+            answer: string;
+            party: string;
+            /** Format: int64 */
+            party_id: number;
         };
         NewUncleared: {
             /** @description positive; the kind says the side */
@@ -2794,6 +3521,112 @@ export interface components {
             open_parties: number;
             sides: components["schemas"]["Side"][];
         };
+        OwnThreshold: {
+            /** @description null goes back to the rulebook */
+            amount: string;
+            box: string;
+            reason: string;
+            /** Format: int64 */
+            year: number;
+        };
+        PaidComparison: {
+            /** Format: int64 */
+            changed: number;
+            /**
+             * Format: int64
+             * @description lines of the same day, vendor and amount that another source has too
+             */
+            clash: number;
+            /** Format: int64 */
+            gone: number;
+            /** @description the first of those that the file no longer has */
+            gone_lines: components["schemas"]["PaidGone"][];
+            /** Format: int64 */
+            new: number;
+            /** Format: int64 */
+            unchanged: number;
+        };
+        PaidGone: {
+            amount: string;
+            day: string;
+            memo: string;
+            reference: string;
+        };
+        PaidMonth: {
+            amount: string;
+            bucket: string;
+            month: string;
+        };
+        PaidView: {
+            account: string;
+            amount: string;
+            /** Format: int64 */
+            batch?: number;
+            box: string;
+            bucket: string;
+            day: string;
+            /** Format: int64 */
+            entry_id?: number;
+            /**
+             * Format: int64
+             * @description 0 for a line of the ledger's own
+             */
+            id: number;
+            /** @description of the charged account */
+            key: string;
+            kind: string;
+            memo: string;
+            /** @description in words: how it was paid and how that is known */
+            method: string;
+            /** @description lines of one payment have the same */
+            payment: string;
+            prior: boolean;
+            reason: string;
+            /** Format: int64 */
+            record?: number;
+            said?: string;
+            /** @description of its account's need */
+            state: string;
+            suggested_method?: string;
+            /** Format: int64 */
+            unit_id?: number;
+            /** @description it came back and nothing says what it undoes */
+            unlinked: boolean;
+            withheld: string;
+        };
+        PaidWord: {
+            /** @description this line counts in this box */
+            box?: string;
+            /** @description this line belongs in this bucket */
+            bucket?: string;
+            /**
+             * @description what a line that came back is
+             * @enum {string}
+             */
+            kind?: "payment" | "void" | "refund";
+            /** @description payment lines; a method and a vendor hold for their whole payments */
+            lines: number[];
+            /** @description these were paid by */
+            method?: string;
+            /**
+             * Format: int64
+             * @description the vendor of a payment that names none
+             */
+            party_id?: number;
+            reason?: string;
+            /** @description take back what was said of method, box and bucket */
+            take_back?: boolean;
+            /**
+             * Format: int64
+             * @description a line of the payment that a void or refund undoes
+             */
+            undoes?: number;
+        };
+        PaidYear: {
+            amount: string;
+            /** Format: int64 */
+            year: number;
+        };
         Party: {
             active: boolean;
             address?: string;
@@ -2872,7 +3705,7 @@ export interface components {
             party_id: number;
         };
         PartyNeed: {
-            /** @description of its items, debit positive */
+            /** @description of its items, debit positive; of payments what was paid */
             amount: string;
             /** Format: int64 */
             batch_id: number;
@@ -2893,6 +3726,11 @@ export interface components {
             party: string;
             /** Format: int64 */
             party_id: number;
+            /**
+             * Format: int64
+             * @description payment lines that name it
+             */
+            payments: number;
             /** Format: int64 */
             record: number;
             source: string;
@@ -3138,6 +3976,326 @@ export interface components {
              * @enum {string}
              */
             tax_with: "run" | "draw";
+        };
+        Payee: {
+            adjustments: components["schemas"]["Adjustment"][];
+            complete: components["schemas"]["PayeesFact"][];
+            facts: components["schemas"]["PayeeFacts"];
+            faults: components["schemas"]["PayeesFault"][];
+            /** @description a class read off the name: evidence, not a class */
+            guess?: string;
+            /** Format: int64 */
+            id: number;
+            /** @description vendors that are this one payee */
+            joined: components["schemas"]["PayeeName"][];
+            /**
+             * Format: int64
+             * @description of a name nobody settled
+             */
+            label_id?: number;
+            letters: components["schemas"]["LetterLine"][];
+            /** @description at most 2,000 */
+            lines: components["schemas"]["PaidView"][];
+            /** @description the last answer of name-and-number matching, if name and number are as they were */
+            match?: components["schemas"]["MatchAnswer"];
+            /**
+             * Format: int64
+             * @description lines beyond those
+             */
+            more: number;
+            /** @description somebody said which vendor this name is */
+            settled: boolean;
+            split: components["schemas"]["TapeLine"][];
+            sums: components["schemas"]["PayeeSum"][];
+            tax_id_masked: string;
+            total: string;
+            /** Format: int64 */
+            version: number;
+            withholding?: components["schemas"]["PayeesDue"];
+            /** @description what it comes to, or why nothing is reported */
+            words: string;
+            /** Format: int64 */
+            year: number;
+        };
+        PayeeFacts: {
+            /** @description a rent agent or property manager: reports the rent itself */
+            agent: boolean;
+            attorney: boolean;
+            city: string;
+            /** @description one of the classes of Form W-9, or empty */
+            class: string;
+            /** @enum {string} */
+            class_from: "" | "w9" | "said" | "guess";
+            email: string;
+            /**
+             * @description gets forms: yes, no (with a reason), or not said
+             * @enum {string}
+             */
+            gets: "" | "yes" | "no";
+            /** @description line 1 of Form W-9 */
+            name: string;
+            /** @description the IRS ordered backup withholding */
+            ordered: boolean;
+            state: string;
+            street: string;
+            /** @description set to change it; empty takes it away */
+            tax_id?: string;
+            /** @enum {string} */
+            tax_kind: "" | "ssn" | "ein" | "itin";
+            telephone: string;
+            trade_name: string;
+            /** @description ISO date on which the W-9 came, or empty */
+            w9_day: string;
+            /** @description of gets none */
+            why: string;
+            /** @description file without a number, on purpose */
+            without_number: boolean;
+            zip: string;
+        };
+        PayeeForm: {
+            /** @description a fault must be mended, or it is filed without a number on purpose */
+            blocked: boolean;
+            boxes: components["schemas"]["FormAmount"][];
+            email: string;
+            faults: components["schemas"]["PayeesFault"][];
+            /** @description how and when the payee got the statement */
+            handed: components["schemas"]["LetterLine"][];
+            /** @enum {string} */
+            kind: "NEC" | "MISC";
+            name: string;
+            /** Format: int64 */
+            payee: number;
+            /**
+             * @description of its last sending
+             * @enum {string}
+             */
+            sent: "" | "waiting" | "accepted" | "rejected";
+            sent_words?: string;
+            tax_id_masked: string;
+            withheld: string;
+        };
+        PayeeForms: {
+            blank: string[];
+            /** @description boxes that are filled by hand */
+            by_hand: components["schemas"]["PayeesRule"][];
+            due: components["schemas"]["FormDue"][];
+            electronic_source: string;
+            forms: components["schemas"]["PayeeForm"][];
+            must_be_electronic: boolean;
+            payer: components["schemas"]["PayerFacts"];
+            /**
+             * Format: int64
+             * @description of all kinds in the year, W-2s included
+             */
+            returns: number;
+            /** @description Form 1096 by kind; goes only with paper */
+            totals: components["schemas"]["PayeesTransmittal"][];
+            /**
+             * Format: int64
+             * @description payees that stay undecided
+             */
+            undecided: number;
+            undecided_amount: string;
+            /** Format: int64 */
+            w2s: number;
+            /** @description goes on Form 945 */
+            withheld: string;
+            /** Format: int64 */
+            year: number;
+        };
+        PayeeFund: {
+            /** Format: int64 */
+            label_id: number;
+            /** Format: int64 */
+            lines: number;
+            name: string;
+            paid: string;
+            said: boolean;
+            /** @enum {string} */
+            sort: "" | "bank" | "card" | "network" | "cash";
+        };
+        PayeeLine: {
+            /** @description paid in the year */
+            amount: string;
+            boxes: string[];
+            class: string;
+            /**
+             * Format: int64
+             * @description of the four facts a form needs
+             */
+            complete: number;
+            /** @enum {string} */
+            gets: "" | "yes" | "no";
+            /**
+             * Format: int64
+             * @description of the vendor; negative where nobody settled who it is; 0 without a vendor
+             */
+            id: number;
+            /**
+             * Format: int64
+             * @description vendors that are one payee
+             */
+            joined: number;
+            /** @description the figure its state is about */
+            leading: string;
+            name: string;
+            /** @enum {string} */
+            state: "undecided" | "on a form with a fault" | "gets forms and nothing to report" | "on a form" | "no form";
+            words: string;
+        };
+        PayeeName: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+            /** @description joined by a person; otherwise by the same number and kind */
+            said: boolean;
+        };
+        PayeeNeed: {
+            /** Format: int64 */
+            binding_id: number;
+            box: string;
+            by?: string;
+            by_line: boolean;
+            evidence: string;
+            key: string;
+            kind: string;
+            /** Format: int64 */
+            lines: number;
+            name: string;
+            number: string;
+            /** @description what only some vendors' charges feed */
+            only: components["schemas"]["NeedOnly"][];
+            paid: string;
+            /** Format: int64 */
+            payees: number;
+            revisit: boolean;
+            /** @enum {string} */
+            state: "open" | "suggested" | "set" | "left out" | "broken";
+            suggestion?: components["schemas"]["PayeesSuggestion"];
+            warning?: string;
+        };
+        PayeeSum: {
+            amount: string;
+            box: string;
+            bucket: string;
+            caption: string;
+            no_threshold: boolean;
+            override?: string;
+            source: string;
+            threshold: string;
+            withheld: string;
+        };
+        Payees: {
+            accounts: components["schemas"]["PayeeNeed"][];
+            /** @description why nothing is on a form, nearest cause first */
+            blank: string[];
+            /** @description needs by state */
+            counts: {
+                [key: string]: number;
+            };
+            difference: string;
+            /**
+             * Format: int64
+             * @description the year whose forms are next due
+             */
+            due_year: number;
+            funds: components["schemas"]["PayeeFund"][];
+            /** @description the rulebook has this year's rules */
+            in_book: boolean;
+            /**
+             * Format: int64
+             * @description what the second look has
+             */
+            looks: number;
+            /** Format: int64 */
+            loose: number;
+            note?: string;
+            /** @description what total must equal: the payments by where they came from */
+            parts: components["schemas"]["TapePart"][];
+            payees: components["schemas"]["PayeeLine"][];
+            /** @description payments posted in the ledger that a file has too: counted once */
+            recognised: components["schemas"]["TwicePaid"][];
+            rules: components["schemas"]["PayeesRule"][];
+            sees_tax_ids: boolean;
+            /** @description methods read out of a reference or memo, not taken until said */
+            suggested_methods: components["schemas"]["MethodOffer"][];
+            /** @description the buckets; they add up to total */
+            tape: components["schemas"]["TapeLine"][];
+            total: string;
+            /**
+             * Format: int64
+             * @description vendors of payments that nobody has settled
+             */
+            unsettled: number;
+            withholding_rate: string;
+            /** Format: int64 */
+            year: number;
+            years: components["schemas"]["PaidYear"][];
+        };
+        PayeesBoxAmount: {
+            amount: string;
+            box: string;
+        };
+        PayeesDue: {
+            base: string;
+            due: string;
+            from: string;
+            /** Format: int64 */
+            payment: number;
+            why: string;
+            withheld: string;
+        };
+        PayeesFact: {
+            name: string;
+            state: string;
+        };
+        PayeesFault: {
+            code: string;
+            grade: string;
+            words: string;
+        };
+        PayeesResend: {
+            boxes: components["schemas"]["PayeesBoxAmount"][];
+            corrected: boolean;
+            kind: string;
+            withheld: string;
+            zero: boolean;
+        };
+        PayeesRule: {
+            box: string;
+            by_hand: boolean;
+            caption: string;
+            cash: boolean;
+            corporations: boolean;
+            first_dollar: boolean;
+            mark: string;
+            none: boolean;
+            override?: string;
+            source: string;
+            threshold: string;
+            tick: boolean;
+            together: boolean;
+        };
+        PayeesSuggestion: {
+            box?: string;
+            /** Format: double */
+            confidence: number;
+            evidence: string;
+            leave_out?: string;
+        };
+        PayeesTransmittal: {
+            /** Format: int64 */
+            count: number;
+            kind: string;
+            total: string;
+            withheld: string;
+        };
+        PayerFacts: {
+            address: string;
+            missing: string[];
+            name: string;
+            tax_id_masked: string;
+            telephone: string;
         };
         Payroll: {
             /** @description needs by state; kinds that are not settled count as open */
@@ -3684,8 +4842,65 @@ export interface components {
             /** @description ISO; empty is the day before the opening day */
             day?: string;
         };
+        "Say-client-tax-idRequest": {
+            number: string;
+        };
+        "Say-fundRequest": {
+            /** @enum {string} */
+            sort: "bank" | "card" | "network" | "cash";
+        };
         "Say-officer-shareRequest": {
             shares: components["schemas"]["OfficerShare"][];
+        };
+        SecondLook: {
+            /** @description since you last looked */
+            changed: components["schemas"]["LookItem"][];
+            /** Format: int64 */
+            count: number;
+            groups: components["schemas"]["LookGroup"][];
+            /** @description when you last looked */
+            looked?: string;
+            /** Format: int64 */
+            year: number;
+        };
+        "Send-formsRequest": {
+            /** @description send the corrections */
+            correct?: boolean;
+            /** @description none is all that can be sent */
+            payees?: number[];
+            service?: string;
+        };
+        Sending: {
+            answered?: string;
+            at: string;
+            by: string;
+            /** Format: int64 */
+            id: number;
+            /** Format: int64 */
+            retries: number;
+            rows: components["schemas"]["SendingRow"][];
+            service: string;
+            /** @enum {string} */
+            state: "sending" | "waiting" | "failed" | "partly" | "accepted" | "rejected";
+            words: string;
+            /** Format: int64 */
+            year: number;
+        };
+        SendingRow: {
+            amount: string;
+            code: string;
+            corrected: boolean;
+            kind: string;
+            name: string;
+            /** Format: int64 */
+            no: number;
+            /** Format: int64 */
+            payee: number;
+            /** @enum {string} */
+            state: "waiting" | "accepted" | "rejected";
+            withheld: string;
+            words: string;
+            zero: boolean;
         };
         "Set-asideRequest": {
             destroy?: boolean;
@@ -3846,6 +5061,32 @@ export interface components {
             suggestion: string;
             text: string;
         };
+        TableFormFacts: {
+            agent?: boolean;
+            attorney?: boolean;
+            city?: string;
+            gets_forms?: string;
+            order?: boolean;
+            state?: string;
+            street?: string;
+            tax_kind?: string;
+            w9?: string;
+            zip?: string;
+        };
+        TablePaidRow: {
+            box?: string;
+            /** Format: int64 */
+            head: number;
+            kind: string;
+            memo?: string;
+            method?: string;
+            paid_from?: string;
+            payment: string;
+            reference?: string;
+            type?: string;
+            undoes?: string;
+            withheld: string;
+        };
         TablePartyTotal: {
             amount: string;
             party: string;
@@ -3916,6 +5157,7 @@ export interface components {
             document?: string;
             due?: string;
             email?: string;
+            forms?: components["schemas"]["TableFormFacts"];
             kind: string;
             /** Format: int64 */
             line: number;
@@ -3925,6 +5167,7 @@ export interface components {
             open?: string;
             original?: string;
             outside_id?: string;
+            paid?: components["schemas"]["TablePaidRow"];
             parent: string;
             party?: string;
             party_id?: string;
@@ -4025,6 +5268,9 @@ export interface components {
         "Take-backRequest": {
             note?: string;
         };
+        "Take-methodsRequest": {
+            method: string;
+        };
         Taking: {
             /**
              * Format: int64
@@ -4048,6 +5294,18 @@ export interface components {
              */
             version?: number;
         };
+        TapeLine: {
+            amount: string;
+            bucket: string;
+            /** Format: int64 */
+            lines: number;
+            /** Format: int64 */
+            payees: number;
+        };
+        TapePart: {
+            amount: string;
+            words: string;
+        };
         Target: {
             active: boolean;
             /** Format: int64 */
@@ -4060,6 +5318,9 @@ export interface components {
             pinned?: boolean;
             role: string;
             sort: string;
+        };
+        TaxNumber: {
+            number: string;
         };
         Token: {
             /** Format: int64 */
@@ -4075,6 +5336,13 @@ export interface components {
             credit: string;
             debit: string;
             lines: components["schemas"]["TBLine"][];
+        };
+        TwicePaid: {
+            amount: string;
+            day: string;
+            /** Format: int64 */
+            entry_id: number;
+            party: string;
         };
         TypedPaper: {
             /** @description ISO date: of the checks, or of the bill */
@@ -6514,6 +7782,94 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PartyComparison"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "compare-payments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description id of the client */
+                client: number;
+                /** @description id of the file */
+                batch: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaidComparison"];
                 };
             };
             /** @description Unauthorized */
@@ -9692,6 +11048,2724 @@ export interface operations {
             };
             /** @description Precondition Failed */
             412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    payees: {
+        parameters: {
+            query?: {
+                /** @description 0 is the year whose forms are next due */
+                year?: number;
+            };
+            header?: never;
+            path: {
+                /** @description id of the client */
+                client: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Payees"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "drop-adjustment": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description id of the client */
+                client: number;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "bind-boxes": {
+        parameters: {
+            query?: {
+                /** @description 0 is the year whose forms are next due */
+                year?: number;
+            };
+            header?: never;
+            path: {
+                /** @description id of the client */
+                client: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BoxChoice"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "accept-boxes": {
+        parameters: {
+            query?: {
+                /** @description 0 is the year whose forms are next due */
+                year?: number;
+            };
+            header?: never;
+            path: {
+                /** @description id of the client */
+                client: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Accept-boxesRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Count"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "boxes-effect": {
+        parameters: {
+            query?: {
+                /** @description 0 is the year whose forms are next due */
+                year?: number;
+            };
+            header?: never;
+            path: {
+                /** @description id of the client */
+                client: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BoxChoice"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BoxEffect"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    efile: {
+        parameters: {
+            query?: {
+                /** @description 0 is the year whose forms are next due */
+                year?: number;
+            };
+            header?: never;
+            path: {
+                /** @description id of the client */
+                client: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    filing: {
+        parameters: {
+            query?: {
+                /** @description 0 is the year whose forms are next due */
+                year?: number;
+            };
+            header?: never;
+            path: {
+                /** @description id of the client */
+                client: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FilingView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "send-forms": {
+        parameters: {
+            query?: {
+                /** @description 0 is the year whose forms are next due */
+                year?: number;
+            };
+            header?: never;
+            path: {
+                /** @description id of the client */
+                client: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Send-formsRequest"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FilingView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "ask-again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description id of the client */
+                client: number;
+                filing: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FilingView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "payee-forms": {
+        parameters: {
+            query?: {
+                /** @description 0 is the year whose forms are next due */
+                year?: number;
+            };
+            header?: never;
+            path: {
+                /** @description id of the client */
+                client: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PayeeForms"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "forms-pdf": {
+        parameters: {
+            query?: {
+                /** @description 0 is the year whose forms are next due */
+                year?: number;
+                /** @description the payer's file copy, the payee's statement, figures for official stock, or its alignment test */
+                for?: "payer" | "payee" | "stock" | "test";
+                kind?: "" | "NEC" | "MISC";
+                /** @description none is all */
+                payees?: number[];
+                /** @description offset on stock, in millimeters */
+                right?: number;
+                down?: number;
+            };
+            header?: never;
+            path: {
+                /** @description id of the client */
+                client: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "say-fund": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description id of the client */
+                client: number;
+                label: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Say-fundRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "join-payees": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description id of the client */
+                client: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Join-payeesRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "say-paid": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description id of the client */
+                client: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PaidWord"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "second-look": {
+        parameters: {
+            query?: {
+                /** @description 0 is the year whose forms are next due */
+                year?: number;
+            };
+            header?: never;
+            path: {
+                /** @description id of the client */
+                client: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SecondLook"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    looked: {
+        parameters: {
+            query?: {
+                /** @description 0 is the year whose forms are next due */
+                year?: number;
+            };
+            header?: never;
+            path: {
+                /** @description id of the client */
+                client: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "match-names": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description id of the client */
+                client: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Match-namesRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MatchLine"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "take-methods": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description id of the client */
+                client: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Take-methodsRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Count"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "paid-months": {
+        parameters: {
+            query?: {
+                /** @description 0 is the year whose forms are next due */
+                year?: number;
+            };
+            header?: never;
+            path: {
+                /** @description id of the client */
+                client: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaidMonth"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    outbox: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description id of the client */
+                client: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LetterLine"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "letter-paper": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description id of the client */
+                client: number;
+                letter: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    payee: {
+        parameters: {
+            query?: {
+                /** @description 0 is the year whose forms are next due */
+                year?: number;
+            };
+            header?: never;
+            path: {
+                /** @description id of the client */
+                client: number;
+                /** @description a vendor; negative for a name nobody settled; 0 for payments without a vendor */
+                payee: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Payee"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "say-payee": {
+        parameters: {
+            query?: {
+                /** @description 0 is the year whose forms are next due */
+                year?: number;
+                /** @description the version seen; a newer one refuses the change */
+                version?: number;
+            };
+            header?: never;
+            path: {
+                /** @description id of the client */
+                client: number;
+                /** @description a vendor; negative for a name nobody settled; 0 for payments without a vendor */
+                payee: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PayeeFacts"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Payee"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "adjust-payee": {
+        parameters: {
+            query?: {
+                /** @description 0 is the year whose forms are next due */
+                year?: number;
+            };
+            header?: never;
+            path: {
+                /** @description id of the client */
+                client: number;
+                /** @description a vendor; negative for a name nobody settled; 0 for payments without a vendor */
+                payee: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Adjustment"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "tell-apart": {
+        parameters: {
+            query?: {
+                /** @description 0 is the year whose forms are next due */
+                year?: number;
+            };
+            header?: never;
+            path: {
+                /** @description id of the client */
+                client: number;
+                /** @description a vendor; negative for a name nobody settled; 0 for payments without a vendor */
+                payee: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "show-tax-id": {
+        parameters: {
+            query?: {
+                /** @description 0 is the year whose forms are next due */
+                year?: number;
+            };
+            header?: never;
+            path: {
+                /** @description id of the client */
+                client: number;
+                /** @description a vendor; negative for a name nobody settled; 0 for payments without a vendor */
+                payee: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TaxNumber"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "payee-rest": {
+        parameters: {
+            query?: {
+                /** @description 0 is the year whose forms are next due */
+                year?: number;
+            };
+            header?: never;
+            path: {
+                /** @description id of the client */
+                client: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PayeeNeed"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "hand-over": {
+        parameters: {
+            query?: {
+                /** @description 0 is the year whose forms are next due */
+                year?: number;
+            };
+            header?: never;
+            path: {
+                /** @description id of the client */
+                client: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Hand-overRequest"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Count"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "say-threshold": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description id of the client */
+                client: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OwnThreshold"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "ask-w9": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description id of the client */
+                client: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Ask-w9Request"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Asked"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    worksheet: {
+        parameters: {
+            query?: {
+                /** @description 0 is the year whose forms are next due */
+                year?: number;
+            };
+            header?: never;
+            path: {
+                /** @description id of the client */
+                client: number;
+                format: "csv" | "xlsx";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13468,6 +17542,96 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["State"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "say-client-tax-id": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description id of the client */
+                client: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Say-client-tax-idRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Unauthorized */

@@ -1,0 +1,240 @@
+package app
+
+import (
+	"cmp"
+	"context"
+	"fmt"
+	"strings"
+
+	"coatrack/internal/core/chart"
+	"coatrack/internal/core/mapping"
+	"coatrack/internal/core/money"
+	"coatrack/internal/core/payees"
+	"coatrack/internal/core/table"
+	"coatrack/internal/store"
+)
+
+// accountFinder finds the chart's account that a file names.
+type accountFinder struct {
+	byNo   map[string]chart.Account
+	byName map[string]chart.Account
+}
+
+func findAccounts(as []chart.Account) accountFinder {
+	f := accountFinder{map[string]chart.Account{}, map[string]chart.Account{}}
+	for _, a := range as {
+		if !a.Active {
+			continue
+		}
+		if a.Number != "" {
+			f.byNo[strings.ToLower(a.Number)] = a
+		}
+		k := mapping.Fold(a.Name)
+		if _, twice := f.byName[k]; twice {
+			f.byName[k] = chart.Account{} // two of that name: neither is meant beyond doubt
+		} else {
+			f.byName[k] = a
+		}
+	}
+	return f
+}
+
+func (f accountFinder) find(number, name string) chart.Account {
+	if a, ok := f.byNo[strings.ToLower(number)]; number != "" && ok {
+		return a
+	}
+	if number == "" && name != "" {
+		return f.byName[mapping.Fold(name)]
+	}
+	return chart.Account{}
+}
+
+// accountKey names a charged account: the chart's own where the file means one.
+func accountKey(a chart.Account) string { return fmt.Sprint("account:", a.ID) }
+
+func (f accountFinder) label(number, name, parent string) store.Label {
+	if a := f.find(number, name); a.ID != 0 {
+		return store.Label{Key: accountKey(a), Number: a.Number, Name: a.Name}
+	}
+	switch {
+	case number != "":
+		return store.Label{Key: "no:" + strings.ToLower(number), Number: number, Name: name, Section: parent}
+	case name != "":
+		return store.Label{Key: "name:" + strings.ToLower(parent+":"+name), Name: name, Section: parent}
+	}
+	return store.Label{Key: "none", Name: "no account named"}
+}
+
+// paidRows turns the rows of a list of payments into lines with their identity: the
+// payment's own id, else its day, vendor and reference, else day, vendor and amount.
+func (t *Tx) paidRows(b *store.Batch, rows []table.Row) ([]store.NewPaid, error) {
+	as, err := t.accounts()
+	if err != nil {
+		return nil, err
+	}
+	find := findAccounts(as)
+	sums := map[int]money.Amount{}
+	for _, r := range rows {
+		sums[r.Paid.Head] += r.Amount
+	}
+	out := make([]store.NewPaid, len(rows))
+	lines := map[string]int{}
+	heads := map[int]string{}
+	alike := map[string]int{}
+	for i, r := range rows {
+		p := r.Paid
+		x := store.NewPaid{Ref: p.Ref, Memo: p.Memo, Undoes: p.Undoes, Record: r.Record, Line: r.Line, Col: r.Cell, Day: r.Date, Amount: int64(r.Amount), Withheld: int64(p.Withheld), Kind: p.Kind}
+		if r.Party != "" || r.PartyID != "" {
+			x.Vendor = partyLabel(b.Source, "vendor", r.Detail)
+		}
+		x.Account = find.label(r.Number, r.Name, r.Parent)
+		if p.Fund != "" {
+			num, name, _ := strings.Cut(p.Fund, " ")
+			a := find.find(num, "")
+			if a.ID == 0 {
+				a = find.find(p.Fund, "")
+			}
+			if a.ID == 0 {
+				a = find.find("", p.Fund)
+			}
+			if a.ID == 0 {
+				a = find.find("", name)
+			}
+			x.Fund = store.Label{Key: "name:" + strings.ToLower(p.Fund), Name: p.Fund}
+			if a.ID != 0 {
+				x.Fund = store.Label{Key: accountKey(a), Number: a.Number, Name: a.Name}
+			}
+		}
+		switch {
+		case p.Method != "":
+			if x.Method = payees.ReadMethod(p.Method); x.Method == "" {
+				x.MethodText = p.Method
+			}
+		case payees.ReadMethod(p.Type) != "":
+			x.Method = payees.ReadMethod(p.Type)
+		default:
+			x.Suggested, x.SuggestedBecause = payees.SuggestMethod(p.Ref, p.Type, p.Memo)
+		}
+		switch {
+		case p.Payment != "":
+			x.Head = "id:" + p.Payment
+		case p.Ref != "":
+			x.Head = r.Date + "|" + x.Vendor.Key + "|" + p.Ref
+		default:
+			if heads[p.Head] == "" {
+				k := r.Date + "|" + x.Vendor.Key + "|" + sums[p.Head].String()
+				alike[k]++
+				heads[p.Head] = fmt.Sprint(k, "|", alike[k])
+			}
+			x.Head = heads[p.Head]
+		}
+		lines[x.Head]++
+		x.No = lines[x.Head]
+		out[i] = x
+	}
+	return out, nil
+}
+
+func (t *Tx) takePayments(b *store.Batch, rows []table.Row) error {
+	lines, err := t.paidRows(b, rows)
+	if err != nil {
+		return err
+	}
+	if err := t.StagePaid(lines); err != nil {
+		return err
+	}
+	prior := b.Purpose == string(table.AsPrior)
+	c, err := t.ComparePaid(b.Source, prior)
+	if err != nil {
+		return err
+	}
+	if err := t.TakePaid(b.ID, b.Source, prior); err != nil {
+		return err
+	}
+	if err := t.boxesOf(b, rows, lines); err != nil {
+		return err
+	}
+	return t.record("payments taken in", "batch", b.ID, nil, c)
+}
+
+// PaidComparison is what taking a list of payments in would change.
+type PaidComparison struct {
+	store.PaidCounts
+	GoneLines []PaidGone `json:"gone_lines" doc:"the first of those that the file no longer has"`
+	Clash     int        `json:"clash" doc:"lines of the same day, vendor and amount that another source has too"`
+}
+
+// PaidGone is a payment line that a later file no longer has.
+type PaidGone struct {
+	Day    string       `json:"day"`
+	Ref    string       `json:"reference"`
+	Memo   string       `json:"memo"`
+	Amount money.Amount `json:"amount"`
+}
+
+// ComparePayments says what taking a list of payments in would change.
+func (a *App) ComparePayments(ctx context.Context, who Who, ledgerID, id int64) (PaidComparison, error) {
+	out := PaidComparison{GoneLines: []PaidGone{}}
+	err := a.in(ctx, who, ledgerID, Read, func(t *Tx) error {
+		b, err := t.loadBatch(id)
+		if err != nil {
+			return err
+		}
+		if !table.As(b.Purpose).Payments() {
+			return fail(Invalid, "not-payments", "%s is not a list of payments", b.Name)
+		}
+		var rows []table.Row
+		if _, _, err := t.read(b, func(r table.Row) { rows = append(rows, r) }); err != nil || len(rows) == 0 {
+			return err
+		}
+		lines, err := t.paidRows(b, rows)
+		if err != nil {
+			return err
+		}
+		if err := t.StagePaid(lines); err != nil {
+			return err
+		}
+		prior := b.Purpose == string(table.AsPrior)
+		if out.PaidCounts, err = t.ComparePaid(b.Source, prior); err != nil {
+			return err
+		}
+		gone, err := t.GonePaid(b.Source, prior, 50)
+		if err != nil {
+			return err
+		}
+		for _, g := range gone {
+			out.GoneLines = append(out.GoneLines, PaidGone{g.Day.Format("2006-01-02"), g.Ref, g.Memo, money.Amount(g.Amount)})
+		}
+		return t.Raw(`select count(*)::int from in_paid i join paid_line p on p.ledger_id = ? and not p.gone and p.day = i.day and p.amount = i.amount and (p.source <> ? or p.prior <> ?) join label v on v.ledger_id = p.ledger_id and v.id = p.vendor and lower(v.name) = lower(i.v_name)`, t.Ledger, b.Source, prior).Scan(&out.Clash).Error
+	})
+	return out, err
+}
+
+// paidBack takes a list of payments that is put back on the sheet out of the sums.
+// What a person said of its lines stays for when it is taken in again.
+func (t *Tx) paidBack(batch int64) error {
+	return t.Exec(`update paid_line set gone = true where ledger_id = ? and batch_id = ? and not gone`, t.Ledger, batch).Error
+}
+
+// boxesOf keeps what a file says of the box of an account as evidence: a retired
+// box is translated by the year of the payment.
+func (t *Tx) boxesOf(b *store.Batch, rows []table.Row, lines []store.NewPaid) error {
+	said := map[string]string{}
+	for i, r := range rows {
+		if r.Paid.Box == "" {
+			continue
+		}
+		year := 0
+		_, _ = fmt.Sscanf(r.Date, "%d", &year)
+		said[lines[i].Account.Key] = cmp.Or(said[lines[i].Account.Key], translated(r.Paid.Box, year))
+	}
+	for key, box := range said {
+		if box == "" {
+			continue
+		}
+		if err := t.Exec(`update label set section = ? where ledger_id = ? and source = ? and kind = ? and key = ?`, "box:"+box+", says "+b.Name, t.Ledger, store.PaidSource, store.AccountLabel, key).Error; err != nil {
+			return err
+		}
+	}
+	return nil
+}

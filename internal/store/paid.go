@@ -1,0 +1,234 @@
+package store
+
+import (
+	"crypto/hmac"
+	"time"
+
+	"github.com/jackc/pgx/v5"
+)
+
+// NewPaid is a payment line as it was read, with the labels it stands under.
+type NewPaid struct {
+	Head, Ref, Memo             string
+	Undoes                      string
+	No, Record, Line, Col       int
+	Vendor, Account, Fund       Label // a vendor or fund without a key is none
+	Day                         string
+	Amount, Withheld            int64
+	Kind                        string
+	Method, MethodText          string
+	Suggested, SuggestedBecause string
+}
+
+// PaidCounts is what a list of payments changes.
+type PaidCounts struct {
+	New       int `json:"new"`
+	Changed   int `json:"changed"`
+	Unchanged int `json:"unchanged"`
+	Gone      int `json:"gone"`
+}
+
+var paidCols = []string{"head", "no", "record", "line", "col", "v_key", "v_outside", "v_name", "a_key", "a_number", "a_name", "a_section", "f_key", "f_number", "f_name", "day", "amount", "withheld", "kind", "method", "method_text", "suggested", "suggested_why", "ref", "memo", "undoes"}
+
+// StagePaid copies payment lines into a table of the transaction, to be compared
+// or taken in.
+func (t *Tx) StagePaid(rows []NewPaid) error {
+	if err := t.Exec(`create temporary table if not exists in_paid (head text, no int, record int, line int, col int, v_key text, v_outside text, v_name text, a_key text, a_number text, a_name text, a_section text, f_key text, f_number text, f_name text, day date, amount bigint, withheld bigint, kind text, method text, method_text text, suggested text, suggested_why text, ref text, memo text, undoes text) on commit delete rows`).Error; err != nil {
+		return err
+	}
+	if err := t.Exec(`delete from in_paid`).Error; err != nil {
+		return err
+	}
+	err := t.copyRows("in_paid", paidCols, pgx.CopyFromSlice(len(rows), func(i int) ([]any, error) {
+		r := &rows[i]
+		d, err := time.Parse("2006-01-02", r.Day)
+		return []any{r.Head, r.No, r.Record, r.Line, r.Col, r.Vendor.Key, r.Vendor.OutsideID, r.Vendor.Name, r.Account.Key, r.Account.Number, r.Account.Name, r.Account.Section, r.Fund.Key, r.Fund.Number, r.Fund.Name, d, r.Amount, r.Withheld, r.Kind, r.Method, r.MethodText, r.Suggested, r.SuggestedBecause, r.Ref, r.Memo, r.Undoes}, err
+	}))
+	if err != nil {
+		return err
+	}
+	return t.Exec(`analyze in_paid`).Error
+}
+
+// samePaid compares a staged line with the stored one of the same identity.
+const samePaid = `(p.day, p.amount, p.withheld, p.kind, p.method, p.method_text, p.ref, p.memo, p.undoes, va.key, la.key, fa.key) is not distinct from (i.day, i.amount, i.withheld, i.kind, i.method, i.method_text, i.ref, i.memo, i.undoes, nullif(i.v_key, ''), i.a_key, nullif(i.f_key, ''))`
+
+// ComparePaid holds the staged lines against what is stored of the source: by the
+// identity of the payment. Gone are lines of the same source within the staged days
+// that are not staged.
+func (t *Tx) ComparePaid(source string, prior bool) (PaidCounts, error) {
+	var c PaidCounts
+	err := t.Raw(`select (count(*) filter (where p.id is null))::int as new, (count(*) filter (where p.id is not null and not p.gone and `+samePaid+`))::int as unchanged, (count(*) filter (where p.id is not null and (p.gone or not (`+samePaid+`))))::int as changed
+		from in_paid i left join paid_line p on p.ledger_id = ? and p.source = ? and p.prior = ? and p.head = i.head and p.no = i.no left join label va on va.ledger_id = p.ledger_id and va.id = p.vendor left join label la on la.ledger_id = p.ledger_id and la.id = p.label_id left join label fa on fa.ledger_id = p.ledger_id and fa.id = p.fund`, t.Ledger, source, prior).Scan(&c).Error
+	if err != nil {
+		return c, err
+	}
+	return c, t.Raw(`select count(*)::int from paid_line p where p.ledger_id = ? and p.source = ? and p.prior = ? and not p.gone and p.day between (select min(day) from in_paid) and (select max(day) from in_paid) and not exists (select 1 from in_paid i where i.head = p.head and i.no = p.no)`, t.Ledger, source, prior).Scan(&c.Gone).Error
+}
+
+// GonePaid lists the first lines that a staged list no longer has.
+func (t *Tx) GonePaid(source string, prior bool, most int) ([]PaidLine, error) {
+	var rows []PaidLine
+	err := t.Raw(`select p.* from paid_line p where p.ledger_id = ? and p.source = ? and p.prior = ? and not p.gone and p.day between (select min(day) from in_paid) and (select max(day) from in_paid) and not exists (select 1 from in_paid i where i.head = p.head and i.no = p.no) order by p.day, p.id limit ?`, t.Ledger, source, prior, most).Scan(&rows).Error
+	return rows, err
+}
+
+// TakePaid makes the staged lines the stored ones of their source: new ones are
+// added, changed ones changed (what a person said stays), gone ones no longer count.
+func (t *Tx) TakePaid(batch int64, source string, prior bool) error {
+	if err := t.Exec(`set local enable_nestloop = off`).Error; err != nil {
+		return err
+	}
+	for _, l := range []struct{ kind, source, cols string }{
+		{"vendor", source, `v_key as key, v_outside as outside_id, '' as number, v_name as name, '' as section`},
+		{AccountLabel, PaidSource, `a_key as key, '' as outside_id, a_number as number, a_name as name, a_section as section`},
+		{FundLabel, PaidSource, `f_key as key, '' as outside_id, f_number as number, f_name as name, '' as section`},
+	} {
+		err := t.Exec(`insert into label (ledger_id, source, kind, key, outside_id, number, name, section)
+			select distinct on (key) ?::bigint, ?::text, ?::text, key, outside_id, number, name, section from (select `+l.cols+`, record from in_paid) x where key <> '' order by key, record
+			on conflict (ledger_id, source, kind, key) do nothing`, t.Ledger, l.source, l.kind).Error
+		if err != nil {
+			return mapError(err)
+		}
+	}
+	err := t.Exec(`insert into paid_line as p (ledger_id, batch_id, source, prior, head, no, record, line, col, vendor, label_id, fund, day, year, amount, withheld, kind, method, method_text, suggested, suggested_why, ref, memo, undoes)
+		select ?::bigint, ?::bigint, ?::text, ?::boolean, i.head, i.no, i.record, i.line, i.col, v.id, a.id, f.id, i.day, extract(year from i.day)::int, i.amount, i.withheld, i.kind, i.method, i.method_text, i.suggested, i.suggested_why, i.ref, i.memo, i.undoes
+		from in_paid i join label a on a.ledger_id = ?::bigint and a.source = ? and a.kind = ? and a.key = i.a_key
+		left join label v on v.ledger_id = ?::bigint and v.source = ? and v.kind = 'vendor' and v.key = i.v_key and i.v_key <> ''
+		left join label f on f.ledger_id = ?::bigint and f.source = ? and f.kind = ? and f.key = i.f_key and i.f_key <> '' order by i.record
+		on conflict (ledger_id, source, prior, head, no) do update set batch_id = excluded.batch_id, record = excluded.record, line = excluded.line, col = excluded.col, vendor = excluded.vendor, label_id = excluded.label_id, fund = excluded.fund, day = excluded.day, year = excluded.year, amount = excluded.amount, withheld = excluded.withheld, kind = excluded.kind, method = excluded.method, method_text = excluded.method_text, suggested = excluded.suggested, suggested_why = excluded.suggested_why, ref = excluded.ref, memo = excluded.memo, undoes = excluded.undoes, gone = false,
+			undoes_head = case when p.undoes = excluded.undoes then p.undoes_head else '' end, apart = false`,
+		t.Ledger, batch, source, prior, t.Ledger, PaidSource, AccountLabel, t.Ledger, source, t.Ledger, PaidSource, FundLabel).Error
+	if err != nil {
+		return mapError(err)
+	}
+	if err := t.Exec(`update paid_line p set gone = true where p.ledger_id = ? and p.source = ? and p.prior = ? and not p.gone and p.batch_id <> ? and p.day between (select min(day) from in_paid) and (select max(day) from in_paid) and not exists (select 1 from in_paid i where i.head = p.head and i.no = p.no)`, t.Ledger, source, prior, batch).Error; err != nil {
+		return err
+	}
+	if err := t.LinkPaid(); err != nil {
+		return err
+	}
+	var n int64
+	if err := t.Raw(`select count(*) from in_paid`).Scan(&n).Error; err != nil {
+		return err
+	}
+	if err := t.Exec(`set local enable_nestloop = on`).Error; err != nil {
+		return err
+	}
+	return t.know("paid_line", int(n))
+}
+
+// LinkPaid links voids and refunds to the payment that they name, by its id or
+// reference among payments of the same vendor, and puts each in the year it counts
+// in: a void in the year of what it undoes, a refund of another year in none.
+func (t *Tx) LinkPaid() error {
+	err := t.Exec(`update paid_line u set undoes_head = x.head from (
+		select distinct on (u.id) u.id, p.head from paid_line u join paid_line p on p.ledger_id = u.ledger_id and p.kind = 'payment' and not p.gone and p.vendor is not distinct from u.vendor and p.day <= u.day
+			and (p.head = 'id:' || u.undoes or p.ref = u.undoes or p.head = u.undoes)
+		where u.ledger_id = ? and u.kind <> 'payment' and u.undoes <> '' and u.undoes_head = '' order by u.id, p.day desc, p.id) x where u.ledger_id = ? and u.id = x.id`, t.Ledger, t.Ledger).Error
+	if err != nil {
+		return err
+	}
+	return t.Exec(`update paid_line u set year = case when u.kind = 'void' and x.head is not null then x.year else extract(year from u.day)::int end, apart = u.kind = 'refund' and x.head is not null and x.year <> extract(year from u.day)::int
+		from paid_line v left join lateral (select p.head, min(extract(year from p.day))::int as year from paid_line p where p.ledger_id = v.ledger_id and p.head = v.undoes_head and v.undoes_head <> '' and not p.gone and p.kind = 'payment' group by p.head) x on true
+		where u.ledger_id = ? and v.ledger_id = u.ledger_id and v.id = u.id and u.kind <> 'payment'`, t.Ledger).Error
+}
+
+// Sources and kinds of the labels of payments.
+const (
+	PaidSource   = "payees"
+	AccountLabel = "charged account"
+	FundLabel    = "funding account"
+)
+
+// PaidLine is a stored payment line.
+type PaidLine struct {
+	LedgerID     int64
+	ID           int64
+	BatchID      int64
+	Source       string
+	Prior        bool
+	Head         string
+	No           int
+	Record       int
+	Line         int
+	Col          int
+	Vendor       *int64
+	LabelID      int64
+	Fund         *int64
+	Day          time.Time
+	Year         int
+	Apart        bool
+	Amount       int64
+	Withheld     int64
+	Kind         string
+	Method       string
+	MethodText   string
+	Suggested    string
+	SuggestedWhy string
+	Ref          string
+	Memo         string
+	Undoes       string
+	UndoesHead   string
+	SaidMethod   string
+	SaidBox      string
+	SaidBucket   string
+	SaidWhy      string
+	SaidParty    *int64
+	Gone         bool
+}
+
+// PaidGroup is payment lines alike in everything that decides their bucket.
+type PaidGroup struct {
+	Vendor     *int64
+	SaidParty  *int64
+	LabelID    int64
+	Fund       *int64
+	Year       int
+	DayYear    int
+	Prior      bool
+	Apart      bool
+	Kind       string
+	Method     string
+	MethodText string
+	Suggested  string
+	SaidMethod string
+	SaidBox    string
+	SaidBucket string
+	SaidWhy    string
+	N          int
+	Amount     int64
+	Withheld   int64
+}
+
+// PaidGroups adds a year's payment lines up by everything that decides: those that
+// count in the year, and those dated in it that count elsewhere.
+func (t *Tx) PaidGroups(year int) ([]PaidGroup, error) {
+	var rows []PaidGroup
+	err := t.Raw(`select vendor, said_party, label_id, fund, year, extract(year from day)::int as day_year, prior, apart, kind, method, method_text, suggested, said_method, said_box, said_bucket, said_why, count(*)::int as n, sum(amount)::bigint as amount, sum(withheld)::bigint as withheld
+		from paid_line where ledger_id = ? and not gone and (year = ? or day between make_date(?, 1, 1) and make_date(?, 12, 31)) group by 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11, 12, 13, 14, 15, 16`, t.Ledger, year, year, year).Scan(&rows).Error
+	return rows, err
+}
+
+// PaidYears are the sums paid by calendar year.
+func (t *Tx) PaidYears() (map[int]int64, error) {
+	var rows []struct {
+		Year   int
+		Amount int64
+	}
+	if err := t.Raw(`select extract(year from day)::int as year, sum(amount)::bigint as amount from paid_line where ledger_id = ? and not gone group by 1`, t.Ledger).Scan(&rows).Error; err != nil {
+		return nil, err
+	}
+	out := map[int]int64{}
+	for _, r := range rows {
+		out[r.Year] = r.Amount
+	}
+	return out, nil
+}
+
+// Mark tells the same text from another without keeping it: a keyed hash under the
+// data key, bound to the ledger.
+func (t *Tx) Mark(text string) []byte { return t.vault.Mark(text, about(t.Ledger, "mark")) }
+
+// SameMark compares two marks.
+func SameMark(a, b []byte) bool { return len(a) > 0 && hmac.Equal(a, b) }
