@@ -348,11 +348,11 @@ func (a *App) Outbox(ctx context.Context, who Who, ledgerID int64) ([]LetterLine
 // LetterPaper returns the paper of a letter.
 func (a *App) LetterPaper(ctx context.Context, who Who, ledgerID, id int64, w io.Writer) error {
 	return a.in(ctx, who, ledgerID, Read, func(t *Tx) error {
-		var sealed []byte
-		if err := t.Raw(`select paper from letter where ledger_id = ? and id = ?`, t.Ledger, id).Scan(&sealed).Error; err != nil || len(sealed) == 0 {
+		var row struct{ Paper []byte }
+		if err := t.Raw(`select paper from letter where ledger_id = ? and id = ?`, t.Ledger, id).Scan(&row).Error; err != nil || len(row.Paper) == 0 {
 			return cmp.Or[error](err, errNotFound)
 		}
-		plain, err := t.Unseal(sealed, "letter")
+		plain, err := t.Unseal(row.Paper, "letter")
 		if err != nil {
 			return err
 		}

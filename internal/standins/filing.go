@@ -141,7 +141,7 @@ func (f *Filing) file(row map[string]string) FiledRow {
 		out.Code, out.Words = "N01", "the name on line 1 is empty"
 	case row["payee_tin"] != "" && len(digits) != 9:
 		out.Code, out.Words = "T02", "the number does not have nine digits"
-	case len(zip) != 5 && len(zip) != 9:
+	case len(zip) != 5 && len(zip) != 9 || strings.HasPrefix(zip, "00000"):
 		out.Code, out.Words = "A03", "the postal code does not exist"
 	case row["correction"] == "" && f.filed[id]:
 		out.Code, out.Words = "D04", "this form was filed before; send a correction"
