@@ -73,6 +73,10 @@ func (t *Tx) paidRows(b *store.Batch, rows []table.Row) ([]store.NewPaid, error)
 		return nil, err
 	}
 	find := findAccounts(as)
+	old, err := t.oldAccounts(b, find)
+	if err != nil {
+		return nil, err
+	}
 	sums := map[int]money.Amount{}
 	for _, r := range rows {
 		sums[r.Paid.Head] += r.Amount
@@ -87,10 +91,16 @@ func (t *Tx) paidRows(b *store.Batch, rows []table.Row) ([]store.NewPaid, error)
 		if r.Party != "" || r.PartyID != "" {
 			x.Vendor = partyLabel(b.Source, "vendor", r.Detail)
 		}
-		x.Account = find.label(r.Number, r.Name, r.Parent)
+		x.Account = old(r.Number)
+		if x.Account.Key == "" {
+			x.Account = find.label(r.Number, r.Name, r.Parent)
+		}
 		if p.Fund != "" {
 			num, name, _ := strings.Cut(p.Fund, " ")
 			a := find.find(num, "")
+			if o := old(num); o.Key != "" {
+				a = find.find(o.Number, o.Name)
+			}
 			if a.ID == 0 {
 				a = find.find(p.Fund, "")
 			}
@@ -133,6 +143,34 @@ func (t *Tx) paidRows(b *store.Batch, rows []table.Row) ([]store.NewPaid, error)
 		out[i] = x
 	}
 	return out, nil
+}
+
+// oldAccounts finds the new account that an old number went to in the openings: prior
+// payments of the old system come under its numbers. Elsewhere it finds nothing.
+func (t *Tx) oldAccounts(b *store.Batch, find accountFinder) (func(number string) store.Label, error) {
+	none := func(string) store.Label { return store.Label{} }
+	if b.Purpose != string(table.AsPrior) {
+		return none, nil
+	}
+	d, err := t.rackData()
+	if err != nil {
+		return nil, err
+	}
+	labels, err := t.labels()
+	if err != nil {
+		return nil, err
+	}
+	to := map[string]store.Label{}
+	for _, l := range labels {
+		if l.Kind != "old account" || l.Number == "" {
+			continue
+		}
+		if x, state := d.resolve(l.ID, t.Client.Opening().Before()); state == mapping.Set && x.Answer == mapping.ToAccount {
+			a := d.byID[x.AccountID]
+			to[strings.ToLower(l.Number)] = store.Label{Key: accountKey(a), Number: a.Number, Name: a.Name}
+		}
+	}
+	return func(number string) store.Label { return to[strings.ToLower(number)] }, nil
 }
 
 func (t *Tx) takePayments(b *store.Batch, rows []table.Row) error {

@@ -247,8 +247,8 @@ func (b *payeeBook) tape(out *Payees) {
 	if at[payees.OtherYear].Lines == 0 {
 		out.Tape = slices.DeleteFunc(out.Tape, func(t TapeLine) bool { return t.Bucket == payees.OtherYear })
 	}
-	for _, p := range []TapePart{{"payments to vendors, from files", files}, {"payments the ledger itself holds", inLedger}, {"brought from the old system", prior}, {"without a vendor", none}, {"voided in a later year", moved}, {"adjusted by hand", adjusted}} {
-		if p.Amount != 0 || p.Words == "payments to vendors, from files" {
+	for _, p := range []TapePart{{"to vendors, in files", files}, {"in the ledger itself", inLedger}, {"brought from the old system", prior}, {"without a vendor", none}, {"voided in a later year", moved}, {"adjusted by hand", adjusted}} {
+		if p.Amount != 0 || p.Words == "to vendors, in files" {
 			out.Parts = append(out.Parts, p)
 		}
 	}

@@ -33,26 +33,33 @@ type Plan struct {
 
 // Act is one step; exactly one of its fields is given.
 type Act struct {
-	Bring     *File     `yaml:"bring"`
-	TakeIn    *File     `yaml:"take-in"`
-	Account   *Account  `yaml:"account"`
-	Bind      *Bind     `yaml:"bind"`
-	LeaveOut  *Bind     `yaml:"leave-out"`
-	Accept    *Accept   `yaml:"accept"`
-	Settle    *Settle   `yaml:"settle"`
-	Role      *Role     `yaml:"role"`
-	Balance   *Balance  `yaml:"statement-balance"`
-	Choose    *Choose   `yaml:"choose"`
-	PayRules  *PayRules `yaml:"pay-rules"`
-	PayItem   *PayItem  `yaml:"pay-item"`
-	PayBind   *PayBind  `yaml:"pay-bind"`
-	PayAccept float64   `yaml:"pay-accept"`
-	PostBill  string    `yaml:"post-bill"`
-	Draw      *Draw     `yaml:"draw"`
-	PostRun   string    `yaml:"post-run"`
-	Post      string    `yaml:"post"`
-	SignOff   string    `yaml:"sign-off"`
-	Expect    *Expect   `yaml:"expect"`
+	Bring     *File      `yaml:"bring"`
+	TakeIn    *File      `yaml:"take-in"`
+	Account   *Account   `yaml:"account"`
+	Bind      *Bind      `yaml:"bind"`
+	LeaveOut  *Bind      `yaml:"leave-out"`
+	Accept    *Accept    `yaml:"accept"`
+	Settle    *Settle    `yaml:"settle"`
+	Role      *Role      `yaml:"role"`
+	Balance   *Balance   `yaml:"statement-balance"`
+	Choose    *Choose    `yaml:"choose"`
+	PayRules  *PayRules  `yaml:"pay-rules"`
+	PayItem   *PayItem   `yaml:"pay-item"`
+	PayBind   *PayBind   `yaml:"pay-bind"`
+	PayAccept float64    `yaml:"pay-accept"`
+	PostBill  string     `yaml:"post-bill"`
+	Draw      *Draw      `yaml:"draw"`
+	PostRun   string     `yaml:"post-run"`
+	Box       *Box       `yaml:"box"`
+	BoxAccept float64    `yaml:"box-accept"`
+	Payee     *PayeeWord `yaml:"payee"`
+	Fund      *Fund      `yaml:"fund"`
+	Methods   string     `yaml:"methods"` // takes what references and memos say
+	Adjust    *Adjust    `yaml:"adjust"`
+	TaxID     string     `yaml:"client-tax-id"`
+	Post      string     `yaml:"post"`
+	SignOff   string     `yaml:"sign-off"`
+	Expect    *Expect    `yaml:"expect"`
 }
 
 // Settle says who outside customers and vendors are: one as a known party, all
@@ -157,6 +164,7 @@ func (a Act) name() (string, error) {
 	for n, on := range map[string]bool{
 		"bring": a.Bring != nil, "take-in": a.TakeIn != nil, "account": a.Account != nil, "bind": a.Bind != nil, "leave-out": a.LeaveOut != nil, "accept": a.Accept != nil, "settle": a.Settle != nil, "role": a.Role != nil, "statement-balance": a.Balance != nil, "choose": a.Choose != nil, "sign-off": a.SignOff != "", "post": a.Post != "", "expect": a.Expect != nil,
 		"pay-rules": a.PayRules != nil, "pay-item": a.PayItem != nil, "pay-bind": a.PayBind != nil, "pay-accept": a.PayAccept != 0, "draw": a.Draw != nil, "post-run": a.PostRun != "", "post-bill": a.PostBill != "",
+		"box": a.Box != nil, "box-accept": a.BoxAccept != 0, "payee": a.Payee != nil, "fund": a.Fund != nil, "methods": a.Methods != "", "adjust": a.Adjust != nil, "client-tax-id": a.TaxID != "",
 	} {
 		if on {
 			names = append(names, n)
@@ -249,6 +257,23 @@ func (r *Runner) act(p *Plan, a Act) (string, error) {
 		return r.postBill(a.PostBill)
 	case a.PostRun != "":
 		return r.postRun(a.PostRun)
+	case a.Box != nil:
+		return r.box(a.Box)
+	case a.BoxAccept != 0:
+		return r.boxAccept(a.BoxAccept)
+	case a.Payee != nil:
+		return r.payeeWord(a.Payee)
+	case a.Fund != nil:
+		return r.fund(a.Fund)
+	case a.Methods != "":
+		return r.takeMethod(a.Methods)
+	case a.Adjust != nil:
+		return r.adjust(a.Adjust)
+	case a.TaxID != "":
+		if r.DryRun {
+			return "would keep the client's own tax number", nil
+		}
+		return "kept, sealed", r.call("PUT", r.at("/tax-id"), map[string]string{"number": a.TaxID}, nil)
 	case a.SignOff != "":
 		return r.signOff(a.SignOff)
 	case a.Post != "":

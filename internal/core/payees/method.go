@@ -100,7 +100,7 @@ func MethodOf(said, stated, text, suggested, fund string) Method {
 // methodWords are the words of methods in a column of methods.
 var methodWords = map[string]string{
 	"check": Check, "cheque": Check, "chk": Check, "ck": Check, "paper check": Check, "printed check": Check, "bill pay check": Check, "handwritten check": Check,
-	"ach": Transfer, "eft": Transfer, "transfer": Transfer, "bank transfer": Transfer, "direct deposit": Transfer, "echeck": Transfer, "e-check": Transfer, "e check": Transfer, "direct debit": Transfer, "bank": Transfer, "online transfer": Transfer, "bill pay": Transfer, "electronic": Transfer, "ach transfer": Transfer,
+	"ach": Transfer, "eft": Transfer, "transfer": Transfer, "bank transfer": Transfer, "direct deposit": Transfer, "echeck": Transfer, "e-check": Transfer, "e check": Transfer, "direct debit": Transfer, "draw": Transfer, "bank draw": Transfer, "bank": Transfer, "online transfer": Transfer, "bill pay": Transfer, "electronic": Transfer, "ach transfer": Transfer,
 	"wire": Wire, "wire transfer": Wire, "cash": CashPaid, "petty cash": CashPaid, "currency": CashPaid,
 	"cashier's check": CashiersChk, "cashiers check": CashiersChk, "bank draft": CashiersChk, "money order": MoneyOrder, "m.o.": MoneyOrder,
 	"card": Card, "credit card": Card, "debit card": Card, "cc": Card, "credit": Card, "debit": Card, "visa": Card, "gift card": Card, "purchase card": Card, "company card": Card, "p-card": Card,

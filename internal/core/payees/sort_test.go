@@ -252,7 +252,7 @@ func TestSuggestionsAndWarnings(t *testing.T) {
 		box  Box
 		out  bool
 	}{
-		"Equipment hire": {chart.Expense, "MISC 1", false}, "Mooring field rent": {chart.Expense, "MISC 1", false}, "Legal": {chart.Expense, "NEC 1", false}, "Legal settlements": {chart.Expense, "MISC 10", false},
+		"Equipment hire": {chart.Expense, "MISC 1", false}, "Mooring field rent": {chart.Expense, "MISC 1", false}, "Yard labor, hired": {chart.Expense, "NEC 1", false}, "Hired hands": {chart.Expense, "NEC 1", false}, "Payroll service fees": {chart.Expense, "NEC 1", false}, "Payroll taxes": {chart.Liability, "", true}, "Legal": {chart.Expense, "NEC 1", false}, "Legal settlements": {chart.Expense, "MISC 10", false},
 		"Subcontract rigging": {chart.Expense, "NEC 1", false}, "Diving and hull work": {chart.Expense, "NEC 1", false}, "Design royalties": {chart.Expense, "MISC 2", false}, "Regatta prizes": {chart.Expense, "MISC 3", false},
 		"Nurse and first aid": {chart.Expense, "MISC 6", false}, "Bronze fastenings": {chart.CostOfSales, "", true}, "Electricity": {chart.Expense, "", true}, "Freight in": {chart.Expense, "", true}, "Insurance": {chart.Expense, "", true},
 		"Mast fittings": {chart.CostOfSales, "", false}, "Checking": {chart.Asset, "", true}, "Rent deposit": {chart.Asset, "", true}, "Sundry": {chart.Expense, "", false},

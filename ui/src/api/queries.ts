@@ -55,6 +55,40 @@ export const useBill = (bill: MaybeRefOrGetter<number>) =>
 export const usePayForms = (ask: MaybeRefOrGetter<{ year: number; quarter: number }>) =>
   of("pay-forms", (client) => unwrap(api.GET("/api/clients/{client}/payroll/forms", { params: { path: { client }, query: toValue(ask) } })), ask);
 
+type Year = MaybeRefOrGetter<number>;
+const inYear = (client: number, year: Year) => ({ params: { path: { client }, query: { year: toValue(year) } } });
+export const usePayees = (year: Year) => of("payees", (c) => unwrap(api.GET("/api/clients/{client}/payees", inYear(c, year))), year);
+export const usePaidMonths = (year: Year) => of("paid-months", (c) => unwrap(api.GET("/api/clients/{client}/payees/months", inYear(c, year))), year);
+export const useSecondLook = (year: Year) => of("second-look", (c) => unwrap(api.GET("/api/clients/{client}/payees/look", inYear(c, year))), year);
+export const usePayeeForms = (year: Year) => of("payee-forms", (c) => unwrap(api.GET("/api/clients/{client}/payees/forms", inYear(c, year))), year);
+export const useFiling = (year: Year) => of("filing", (c) => unwrap(api.GET("/api/clients/{client}/payees/filing", inYear(c, year))), year);
+
+/** usePayeeRest lists the accounts of the chart that nothing was charged to, on demand. */
+export function usePayeeRest(year: Year, wanted: MaybeRefOrGetter<boolean>) {
+  const id = useClientId();
+  return useQuery({
+    queryKey: ["client", id, "payee-rest", computed(() => toValue(year))],
+    queryFn: () => unwrap(api.GET("/api/clients/{client}/payees/rest", inYear(id.value, year))),
+    enabled: computed(() => id.value > 0 && toValue(wanted)),
+  });
+}
+
+/** usePayee is one payee of a year with every line. */
+export function usePayee(what: MaybeRefOrGetter<{ id: number; year: number }>, wanted: MaybeRefOrGetter<boolean>) {
+  const id = useClientId();
+  return useQuery({
+    queryKey: ["client", id, "payee", computed(() => toValue(what))],
+    queryFn: () =>
+      unwrap(
+        api.GET("/api/clients/{client}/payees/payee/{payee}", {
+          params: { path: { client: id.value, payee: toValue(what).id }, query: { year: toValue(what).year } },
+        }),
+      ),
+    enabled: computed(() => id.value > 0 && toValue(wanted)),
+    placeholderData: (before) => before,
+  });
+}
+
 /** useItems is what posting a list of open items would do; gone are identities to reverse. */
 export function useItems(batch: MaybeRefOrGetter<number>, gone: MaybeRefOrGetter<string[]>) {
   const id = useClientId();

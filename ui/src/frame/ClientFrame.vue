@@ -1,8 +1,9 @@
 <script setup lang="ts">
 import { computed, provide, ref, watchEffect } from "vue";
 import { RouterView, useRoute, useRouter } from "vue-router";
-import { useClientId, useClientState } from "../api/queries";
+import { useClientId, useClientState, useFiles } from "../api/queries";
 import { useKeys } from "../keys";
+import { purposes } from "../sheet/meanings";
 import ProofStrip from "./ProofStrip.vue";
 import RailBar from "./RailBar.vue";
 import TopBar from "./TopBar.vue";
@@ -16,6 +17,10 @@ const { data: state, error } = useClientState();
 const folded = ref(localStorage.getItem("why") === "folded");
 provide(foldedKey, folded);
 watchEffect(() => localStorage.setItem("why", folded.value ? "folded" : "shown"));
+
+// A file on the sheet belongs to the area that it is read for.
+const { data: files } = useFiles();
+const sheetOf = computed(() => purposes[files.value?.find((f) => f.id === Number(route.params.batch))?.purpose ?? ""]?.home.split("/")[0]);
 
 const inBooks = computed(() => route.path.includes("/books"));
 let before = "";
@@ -54,7 +59,7 @@ useKeys([
   </div>
   <div v-else class="shell" :class="{ folded }">
     <TopBar :state="state" :in-books="inBooks" @books="books" />
-    <RailBar :pegs="state?.pegs ?? []" :base="`/c/${id}`" />
+    <RailBar :pegs="state?.pegs ?? []" :base="`/c/${id}`" :sheet-of="sheetOf" />
     <RouterView :key="String(route.params.client)" />
     <ProofStrip :state="state" :base="`/c/${id}`" />
   </div>

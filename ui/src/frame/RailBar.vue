@@ -2,10 +2,12 @@
 import { useRoute } from "vue-router";
 import type { Schemas } from "../api/client";
 
-defineProps<{ pegs: Schemas["Peg"][]; base: string }>();
+const props = defineProps<{ pegs: Schemas["Peg"][]; base: string; sheetOf?: string }>();
 const route = useRoute();
 const words: Record<string, string> = { hollow: "not begun", half: "loose ends", solid: "nothing loose" };
-const on = (key: string, base: string) => route.path.startsWith(`${base}/${key}`) || (key === "openings" && route.path.startsWith(`${base}/sheet`));
+// A file on the sheet belongs to the area that it is read for.
+const on = (key: string, base: string) =>
+  route.path.startsWith(`${base}/${key}`) || (route.path.startsWith(`${base}/sheet`) && key === (props.sheetOf ?? "openings"));
 </script>
 
 <template>

@@ -4,7 +4,8 @@ import { computed } from "vue";
 import { api, type Schemas, unwrap } from "../api/client";
 import { useChart, useClientId } from "../api/queries";
 import ChooseOne from "../frame/ChooseOne.vue";
-import { plural } from "../format";
+import { day, plural } from "../format";
+import { plain } from "../money";
 
 // What taking a list in would do, held against what is here: parties new,
 // changed and alike; a crosswalk's rows; the bank account that bank items and
@@ -30,6 +31,11 @@ const { data: walk } = useQuery({
   queryFn: () => unwrap(api.GET("/api/clients/{client}/batches/{batch}/crosswalk", at.value)),
   enabled: computed(() => props.file.purpose === "crosswalk"),
 });
+const { data: paid } = useQuery({
+  queryKey: ["client", id, "compare-payments", key],
+  queryFn: () => unwrap(api.GET("/api/clients/{client}/batches/{batch}/payments", at.value)),
+  enabled: computed(() => ["vendor-payments", "prior-payments"].includes(props.file.purpose) && props.file.state === "sheet"),
+});
 const alike = computed(() => (parties.value?.lines ?? []).filter((l) => l.what === "looks like"));
 const changed = computed(() => (parties.value?.lines ?? []).filter((l) => l.what === "changed"));
 const off = computed(() => (walk.value ?? []).filter((l) => l.what !== "same" && l.what !== "sets"));
@@ -43,7 +49,7 @@ function tell(record: number, party: number, yes: boolean) {
 </script>
 
 <template>
-  <section v-if="bank || parties || walk" class="cmp" aria-label="What taking it in would do" tabindex="0">
+  <section v-if="bank || parties || walk || paid" class="cmp" aria-label="What taking it in would do" tabindex="0">
     <div v-if="bank" class="which">
       <ChooseOne
         id="bank-account"
@@ -76,6 +82,21 @@ function tell(record: number, party: number, yes: boolean) {
         <li v-for="l in changed" :key="`c${l.record}`">
           {{ l.party }}:
           <template v-for="(x, i) in l.changes" :key="x.field"><template v-if="i">, </template>{{ x.field }} {{ x.before || "–" }} → {{ x.after }}</template>
+        </li>
+      </ul>
+    </template>
+    <template v-else-if="paid">
+      <h2>
+        Taking it in adds {{ plural(paid.new, "payment line") }}, changes {{ paid.changed }}, leaves {{ paid.unchanged }} as they are{{
+          paid.gone ? `; ${paid.gone} no longer count` : ""
+        }}
+      </h2>
+      <p v-if="paid.clash" class="warn">
+        {{ plural(paid.clash, "line") }} of the same day, vendor and amount came from another source too; they would be counted twice. Set one aside.
+      </p>
+      <ul>
+        <li v-for="g in paid.gone_lines" :key="g.day + g.reference + g.amount">
+          Gone from this file: {{ day(g.day) }} {{ g.reference }} {{ g.memo }}, {{ plain(g.amount) }}. It no longer counts; nothing of it is deleted.
         </li>
       </ul>
     </template>

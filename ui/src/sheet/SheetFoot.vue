@@ -8,6 +8,7 @@ const props = defineProps<{ file: Schemas["Batch"]; open: boolean; busy: boolean
 const emit = defineEmits<{ take: [] }>();
 const t = computed(() => props.file.reading?.totals);
 const run = computed(() => (["payroll-register", "payroll-to-date", "pay-bill"].includes(props.file.purpose) ? props.file.reading?.run : undefined));
+const paid = computed(() => ["vendor-payments", "prior-payments"].includes(props.file.purpose));
 const st = computed(() => props.file.reading?.statement);
 const refused = computed(() => (props.file.reading?.findings ?? []).some((f) => f.severity === "refuse-file"));
 const words = computed(() =>
@@ -22,8 +23,8 @@ const words = computed(() =>
     </div>
     <template v-if="t.open !== undefined && t.open !== null">
       <div class="n">
-        <small>still open</small><b>{{ plain(t.open) }}</b
-        ><span v-if="isCredit(t.open)" class="dc"> in their favor</span>
+        <small>{{ paid ? "paid" : "still open" }}</small><b>{{ plain(t.open) }}</b
+        ><span v-if="isCredit(t.open)" class="dc">{{ paid ? " came back" : " in their favor" }}</span>
       </div>
       <div v-if="t.printed_debit" class="n"><small>printed total</small>{{ plain(t.printed_debit) }}</div>
     </template>

@@ -62,6 +62,18 @@ const all = {
   "period-from": "Period from",
   "period-to": "Period to",
   "run-id": "Run id",
+  method: "How it was paid",
+  "paid-from": "Paid from",
+  withheld: "Tax withheld",
+  box: "Form box",
+  undoes: "Undoes the payment",
+  "tax-id-kind": "Kind of tax id",
+  "gets-forms": "Gets forms?",
+  "w9-date": "W-9 of",
+  attorney: "Attorney?",
+  "rent-agent": "Rent agent?",
+  "withholding-order": "Withholding ordered?",
+  "address-2": "Address, line 2",
 } as const;
 
 const chart = [
@@ -100,6 +112,27 @@ const items = [
   "credit",
   "side",
   ...tags,
+] as const;
+const payments = [
+  "ignore",
+  "date",
+  "party-id",
+  "party",
+  "outside-id",
+  "document-number",
+  "document",
+  "method",
+  "paid-from",
+  "number",
+  "name",
+  "number-and-name",
+  "amount",
+  "debit",
+  "credit",
+  "withheld",
+  "box",
+  "undoes",
+  "description",
 ] as const;
 const register = [
   "ignore",
@@ -147,12 +180,21 @@ const byPurpose: Record<string, readonly (keyof typeof all)[]> = {
     "balance",
     "active",
     "description",
+    "address-2",
+    "tax-id-kind",
+    "gets-forms",
+    "w9-date",
+    "attorney",
+    "rent-agent",
+    "withholding-order",
   ],
   "bank-uncleared": ["ignore", "date", "document-number", "document", "party", "amount", "debit", "credit", "description"],
   statement: ["ignore", "date", "document", "document-number", "outside-id", "party", "description", "amount", "debit", "credit", "balance"],
   "payroll-register": register,
   "payroll-to-date": register,
   "pay-bill": register,
+  "vendor-payments": payments,
+  "prior-payments": payments,
   crosswalk: ["ignore", "number", "name", "outside-id", "to-number", "to-name"],
 };
 
@@ -161,11 +203,13 @@ export function meanings(purpose: string): { value: string; words: string }[] {
   const own: Record<string, string> =
     purpose === "crosswalk"
       ? { number: "Old number", name: "Old name" }
-      : purpose === "open-invoices"
-        ? { party: "Customer" }
-        : purpose === "open-bills"
-          ? { party: "Vendor" }
-          : {};
+      : purpose === "vendor-payments" || purpose === "prior-payments"
+        ? { party: "Vendor", document: "Kind of payment", "document-number": "Check or reference", "outside-id": "Payment id" }
+        : purpose === "open-invoices"
+          ? { party: "Customer" }
+          : purpose === "open-bills"
+            ? { party: "Vendor" }
+            : {};
   return (byPurpose[purpose] ?? balance).map((value) => ({ value, words: own[value] ?? all[value] }));
 }
 
@@ -182,6 +226,8 @@ export const purposes: Record<string, { name: string; home: string }> = {
   "payroll-register": { name: "Payroll register", home: "payroll" },
   "payroll-to-date": { name: "Pay of the year to date", home: "payroll" },
   "pay-bill": { name: "Carrier's bill or invoice", home: "payroll" },
+  "vendor-payments": { name: "Payments to vendors", home: "payees" },
+  "prior-payments": { name: "Prior payments of the year", home: "payees" },
 };
 
 /** the classes of records, in words; data rows say nothing. */

@@ -27,6 +27,11 @@ watch(
   { immediate: true },
 );
 
+const number = ref("");
+const tin = useAct(
+  (client, v: string) => unwrap(api.PUT("/api/clients/{client}/tax-id", { params: { path: { client } }, body: { number: v } })),
+  () => (number.value = ""),
+);
 const changed = computed(() => JSON.stringify(f.value) !== JSON.stringify(seen.value));
 // What a change would change is said before it is saved.
 const { data: effect } = useQuery({
@@ -88,6 +93,12 @@ function takeTheirs() {
       <div class="kv">
         <span>Your role here</span><span>{{ state.client.role }}</span>
       </div>
+      <form class="tin" @submit.prevent="tin.mutate(number)">
+        <label for="own-tin">Its own tax number, {{ state.client.has_tax_id ? "kept sealed" : "not said" }}</label>
+        <input id="own-tin" v-model="number" class="input" autocomplete="off" :placeholder="state.client.has_tax_id ? 'unchanged' : 'nine digits, for forms'" />
+        <button class="btn small" :disabled="!number.trim() || tin.isPending.value">Keep it</button>
+      </form>
+      <RefusalBox :error="tin.error.value" />
       <div class="src">The opening day cannot move while something is posted; take it back first.</div>
     </template>
     <div class="keys">
@@ -97,6 +108,20 @@ function takeTheirs() {
 </template>
 
 <style scoped>
+.tin {
+  display: grid;
+  grid-template-columns: 1fr auto;
+  gap: 4px 6px;
+  margin: 10px 0 4px;
+}
+.tin label {
+  grid-column: 1 / 3;
+  font-size: 12px;
+  color: var(--quiet);
+}
+.tin .btn {
+  height: 30px;
+}
 .eff {
   padding: 5px 0;
   border-bottom: 1px solid var(--rule);

@@ -1,0 +1,208 @@
+<script setup lang="ts">
+import { computed, ref } from "vue";
+import { useRoute } from "vue-router";
+import { api, type Schemas, unwrap } from "../../api/client";
+import { useAct, useClientId, usePayeeForms } from "../../api/queries";
+import { day, plural } from "../../format";
+import RefusalBox from "../../frame/RefusalBox.vue";
+import { isZero, plain } from "../../money";
+import FormPreview from "./FormPreview.vue";
+import PayeeHead from "./PayeeHead.vue";
+import PayeeShell from "./PayeeShell.vue";
+import { dueWords } from "./payees";
+import { useYear } from "./year";
+
+// Every form of the year: what stands in its boxes, what is wrong with it, how the
+// payee got theirs; the totals, deadlines and documents.
+const id = useClientId();
+const route = useRoute();
+const year = useYear();
+const { data: f, isPending } = usePayeeForms(year);
+const picked = ref<string[]>([]);
+const at = ref("");
+const right = ref("0");
+const down = ref("0");
+const key = (x: Schemas["PayeeForm"]) => `${x.payee} ${x.kind}`;
+const hand = computed(() => f.value?.forms.find((x) => key(x) === at.value) ?? f.value?.forms[0]);
+const payees = computed(() => [...new Set(picked.value.map((k) => Number(k.split(" ")[0])))]);
+const all = computed({
+  get: () => !!f.value?.forms.length && picked.value.length === f.value.forms.length,
+  set: (v) => (picked.value = v ? (f.value?.forms ?? []).map(key) : []),
+});
+const give = useAct(
+  (client, how: "mail" | "print" | "hand") =>
+    unwrap(
+      api.POST("/api/clients/{client}/payees/statements", { params: { path: { client }, query: { year: year.value } }, body: { payees: payees.value, how } }),
+    ),
+  () => (picked.value = []),
+);
+const doc = (what: string, more = "") => `/api/clients/${id.value}/payees/forms.pdf?for=${what}&year=${f.value?.year ?? 0}${more}`;
+const chosen = computed(() => payees.value.map((p) => `&payees=${p}`).join(""));
+const offsets = computed(() => `&right=${Number(right.value) || 0}&down=${Number(down.value) || 0}`);
+const how: Record<string, string> = { mail: "mailed", print: "printed", hand: "by hand" };
+const sentWords = (x: Schemas["PayeeForm"]) => (x.sent === "accepted" ? "accepted ✓" : x.sent || (x.blocked ? "has a fault" : "to send"));
+</script>
+
+<template>
+  <PayeeShell>
+    <main class="bench" tabindex="0">
+      <PayeeHead />
+      <p v-if="isPending" class="busy">filling the boxes…</p>
+      <template v-else-if="f">
+        <RefusalBox :error="give.error.value" />
+        <div v-if="!f.forms.length" class="empty">
+          <b>No form of {{ f.year }}</b
+          >{{ f.blank.join("; ") || "Nobody met a threshold." }}.
+        </div>
+        <template v-else>
+          <div class="do">
+            <span>
+              <b>{{ plural(f.forms.length, "form") }}</b>{{
+                f.undecided ? `; ${plural(f.undecided, "payee")} stay undecided, ${plain(f.undecided_amount)}` : ""
+              }}
+            </span>
+            <span class="acts">
+              <button class="btn small" :disabled="!picked.length" @click="give.mutate('mail')">Mail statements</button>
+              <button class="btn small" :disabled="!picked.length" @click="give.mutate('print')">Printed</button>
+              <button class="btn small" :disabled="!picked.length" @click="give.mutate('hand')">Handed over</button>
+            </span>
+          </div>
+          <table class="forms">
+            <thead>
+              <tr>
+                <th style="width: 26px"><input v-model="all" type="checkbox" aria-label="choose all forms" /></th>
+                <th>Payee</th>
+                <th style="width: 52px">Form</th>
+                <th style="width: 150px">Boxes</th>
+                <th style="width: 92px">Number</th>
+                <th style="width: 96px">Statement</th>
+                <th style="width: 84px">Filing</th>
+              </tr>
+            </thead>
+            <tbody>
+              <tr v-for="x in f.forms" :key="key(x)" class="can" :class="{ hand: hand && key(x) === key(hand) }" @click="at = key(x)">
+                <td><input v-model="picked" type="checkbox" :value="key(x)" :aria-label="`choose ${x.name}, ${x.kind}`" @click.stop /></td>
+                <td>
+                  <button class="quiet-link" @click.stop="at = key(x)">{{ x.name }}</button>
+                  <small v-if="x.blocked" class="bad">{{ x.faults.find((y) => y.grade !== "look once")?.words }}</small>
+                </td>
+                <td>{{ x.kind }}</td>
+                <td>
+                  <span v-for="b in x.boxes" :key="b.box" class="bx"
+                    ><i>{{ b.box.split(" ")[1] }}</i
+                    >{{ plain(b.amount) }}</span
+                  ><span v-if="!isZero(x.withheld)" class="bx"><i>4</i>{{ plain(x.withheld) }}</span>
+                </td>
+                <td class="q">{{ x.tax_id_masked || "none" }}</td>
+                <td class="q">{{ x.handed.length ? `${how[x.handed[0]!.how]} ${day(x.handed[0]!.at.slice(0, 10)).replace(/ \d{4}$/, "")}` : "–" }}</td>
+                <td :class="x.sent === 'accepted' ? 'ok' : x.blocked || x.sent === 'rejected' ? 'bad' : 'q'">{{ sentWords(x) }}</td>
+              </tr>
+            </tbody>
+          </table>
+          <FormPreview v-if="hand" :key="key(hand)" :form="hand" :year="f.year" :payer="f.payer" />
+        </template>
+      </template>
+    </main>
+    <aside class="why" aria-label="Totals, deadlines and documents" tabindex="0">
+      <template v-if="f">
+        <h1>Totals, by kind of form</h1>
+        <div class="sub">Form 1096 goes only with paper.</div>
+        <div v-for="t in f.totals" :key="t.kind" class="kv">
+          <span
+            >1099-{{ t.kind }}, {{ plural(t.count, "form") }}<template v-if="!isZero(t.withheld)">, withheld {{ plain(t.withheld) }}</template></span
+          ><span>{{ plain(t.total) }}</span>
+        </div>
+        <h2>Due</h2>
+        <div v-for="d in f.due" :key="d.form + d.to" class="kv">
+          <span
+            >{{ d.form === "945" ? "Form 945" : `1099-${d.form}` }} to {{ d.to
+            }}<small v-if="d.form === '945'" class="q">, withheld {{ plain(f.withheld) }}</small></span
+          ><span :class="{ warn: d.days_left >= 0 && d.days_left < 31 }"
+            >{{ day(d.on) }}<br /><small class="q">{{ dueWords(d) }}</small></span
+          >
+        </div>
+        <div class="src">
+          <b>{{ f.returns }} returns in the year{{ f.w2s ? `, ${f.w2s} W-2s among them` : "" }}</b
+          ><br />{{ f.must_be_electronic ? "Ten or more must be filed electronically." : "Fewer than ten may go on paper." }} {{ f.electronic_source }}
+        </div>
+        <p v-if="f.payer.missing.length" class="bad">
+          The payer's {{ f.payer.missing.join(", ") }} is missing; say it in the <RouterLink :to="`/c/${id}/brief`">brief</RouterLink>.
+        </p>
+        <h2>Documents</h2>
+        <ul class="docs">
+          <li>
+            <a :href="doc('payer', chosen)">The payer's file copy{{ picked.length ? `, ${payees.length} chosen` : "" }}</a>
+          </li>
+          <li>
+            <a :href="doc('payee', chosen)">Statements for payees{{ picked.length ? `, ${payees.length} chosen` : ", all" }}</a>
+          </li>
+          <li>
+            Worksheet, every line: <a :href="`/api/clients/${id}/payees/worksheet/csv?year=${f.year}`">CSV</a>,
+            <a :href="`/api/clients/${id}/payees/worksheet/xlsx?year=${f.year}`">XLSX</a>
+          </li>
+          <li><a :href="`/api/clients/${id}/payees/efile.csv?year=${f.year}`">E-file table</a></li>
+        </ul>
+        <h2>On official stock</h2>
+        <div class="off">
+          <label for="off-r">right, mm</label><input id="off-r" v-model="right" class="input n" /><label for="off-d">down, mm</label
+          ><input id="off-d" v-model="down" class="input n" />
+        </div>
+        <ul class="docs">
+          <li v-for="k in ['NEC', 'MISC']" :key="k">
+            1099-{{ k }}: <a :href="doc('stock', `&kind=${k}${offsets}${chosen}`)">figures</a>,
+            <a :href="doc('test', `&kind=${k}${offsets}`)">alignment test</a>
+          </li>
+        </ul>
+        <p class="q s"><RouterLink :to="{ path: `/c/${id}/payees/filing`, query: route.query }">Send them to a filing service</RouterLink></p>
+      </template>
+    </aside>
+  </PayeeShell>
+</template>
+
+<style scoped>
+.do {
+  display: flex;
+  justify-content: space-between;
+  align-items: center;
+  margin-bottom: 4px;
+}
+.forms {
+  table-layout: fixed;
+  font-size: 12.5px;
+}
+.forms td {
+  height: 32px;
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+.forms small {
+  display: block;
+  font-size: 12px;
+  font-weight: 400;
+  line-height: 15px;
+}
+.bx {
+  margin-right: 10px;
+  font-variant-numeric: tabular-nums;
+}
+.bx i {
+  font-style: normal;
+  color: var(--quiet);
+  margin-right: 4px;
+}
+.docs {
+  margin: 2px 0;
+  padding-left: 16px;
+}
+.docs li {
+  line-height: 22px;
+}
+.off {
+  display: grid;
+  grid-template-columns: auto 62px auto 62px;
+  gap: 6px;
+  align-items: center;
+  color: var(--quiet);
+  font-size: 12px;
+}
+</style>

@@ -1,0 +1,203 @@
+<script setup lang="ts">
+import { computed, ref, watch } from "vue";
+import { api, type Schemas, unwrap } from "../../api/client";
+import { useAct, useClientId, useParties } from "../../api/queries";
+import { day, plural } from "../../format";
+import ChooseOne from "../../frame/ChooseOne.vue";
+import RefusalBox from "../../frame/RefusalBox.vue";
+import StatePeg from "../../frame/StatePeg.vue";
+import { isZero } from "../../money";
+import { bucketWords, paidWords, samePayment } from "./payees";
+
+// Every payment line of a payee with its bucket and the reason; what a person says of
+// chosen lines is kept with them.
+const props = defineProps<{ payee: Schemas["Payee"]; rules: Schemas["PayeesRule"][] }>();
+const emit = defineEmits<{ account: [key: string] }>();
+const id = useClientId();
+const picked = ref<number[]>([]);
+const act = ref("method");
+const value = ref("");
+const reason = ref("");
+const { data: parties } = useParties();
+watch(
+  () => props.payee.id,
+  () => (picked.value = []),
+);
+const lines = computed(() => props.payee.lines);
+const ofOne = (i: number) => samePayment(lines.value, i);
+const short = (d: string) => day(d).replace(/ \d{4}$/, "");
+const say = useAct(
+  (client, body: Schemas["PaidWord"]) => unwrap(api.PUT("/api/clients/{client}/payees/lines", { params: { path: { client } }, body })),
+  () => ((picked.value = []), (value.value = ""), (reason.value = "")),
+);
+const acts = [
+  { value: "method", label: "These were paid by…" },
+  { value: "box", label: "This line counts in box…" },
+  { value: "bucket", label: "This line is…" },
+  { value: "party", label: "The vendor is…" },
+  { value: "undoes", label: "It undoes the payment…" },
+  { value: "back", label: "Take back what was said" },
+];
+const choices = computed(() => {
+  switch (act.value) {
+    case "method":
+      return ["check", "transfer", "wire", "cash", "cashier's check", "money order", "card", "network"].map((v) => ({ value: v, label: v }));
+    case "box":
+      return props.rules.filter((r) => !r.by_hand).map((r) => ({ value: r.box, label: `${r.box}, ${r.caption}` }));
+    case "bucket":
+      return ["account not reportable", "paid by a method others report", "payee exempt", "on a form"].map((v) => ({ value: v, label: v }));
+    case "party":
+      return (parties.value ?? []).filter((p) => p.active).map((p) => ({ value: String(p.id), label: p.name }));
+    case "undoes":
+      return lines.value
+        .filter((l) => l.id && !l.amount.startsWith("-") && !samePayment(lines.value, lines.value.indexOf(l)))
+        .map((l) => ({ value: String(l.id), label: `${short(l.day)}, ${l.method}, ${paidWords(l.amount)}` }));
+  }
+  return [];
+});
+const needsReason = computed(() => act.value === "box" || act.value === "bucket");
+watch(act, () => (value.value = ""));
+function send() {
+  const v = value.value;
+  const why = { reason: reason.value };
+  const words: Record<string, Partial<Schemas["PaidWord"]>> = {
+    method: { method: v },
+    box: { box: v, ...why },
+    bucket: { bucket: v, ...why },
+    party: { party_id: Number(v) },
+    undoes: { undoes: Number(v) },
+    back: { take_back: true },
+  };
+  say.mutate({ lines: picked.value, ...words[act.value] });
+}
+const ready = computed(() => act.value === "back" || (value.value && (!needsReason.value || reason.value.trim())));
+const where = (l: Schemas["PaidView"]) => (l.batch ? `/c/${id.value}/sheet/${l.batch}?row=${l.record}` : `/c/${id.value}/books/posted?unit=${l.unit_id}`);
+</script>
+
+<template>
+  <section class="lines">
+    <RefusalBox :error="say.error.value" />
+    <div v-if="picked.length" class="saying" role="group" aria-label="Say something of the chosen lines">
+      <ChooseOne id="word-act" v-model="act" :label="`Of ${plural(picked.length, 'line')}`" :options="acts" />
+      <ChooseOne v-if="act !== 'back'" id="word-value" v-model="value" label="which" :options="[{ value: '', label: 'choose' }, ...choices]" />
+      <div v-if="needsReason" class="field">
+        <label for="word-why">because</label><input id="word-why" v-model="reason" class="input" placeholder="the reason is kept" />
+      </div>
+      <span class="acts">
+        <button class="btn small prime" :disabled="!ready || say.isPending.value" @click="send">Say it</button>
+        <button class="btn small plain" @click="picked = []">Cancel</button>
+      </span>
+    </div>
+    <table>
+      <thead>
+        <tr>
+          <th style="width: 22px"></th>
+          <th style="width: 70px">Paid</th>
+          <th>Account and bucket</th>
+          <th class="n" style="width: 80px">Amount</th>
+          <th style="width: 78px">Peg</th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="(l, i) in lines" :key="`${l.id}-${l.entry_id ?? 0}-${i}`" :class="{ loose: l.bucket === 'undecided', tied: ofOne(i) }">
+          <td><input v-if="l.id" v-model="picked" type="checkbox" :value="l.id" :aria-label="`choose ${l.account} of ${day(l.day)}`" /></td>
+          <td>
+            <RouterLink class="quiet-link" :to="where(l)" :title="l.batch ? 'the row it came from' : 'the entry'">{{
+              ofOne(i) ? "as above" : short(l.day)
+            }}</RouterLink><small>{{ ofOne(i) ? "" : l.method }}</small>
+          </td>
+          <td>
+            <button class="quiet-link" @click="emit('account', l.key)">{{ l.account || "no account named" }}</button><small class="why-line" :title="l.reason"
+              >{{ bucketWords(l.bucket) }}: {{ l.reason }}</small
+            >
+          </td>
+          <td class="n">
+            {{ paidWords(l.amount) }}<small v-if="!isZero(l.withheld)">withheld {{ paidWords(l.withheld) }}</small>
+          </td>
+          <td>
+            <span v-if="l.bucket === 'of another year'" class="q">–</span><StatePeg v-else-if="!l.box" :state="l.state" /><span v-else class="state"
+              ><i class="peg set" aria-hidden="true" />{{ l.box }}</span
+            >
+            <small v-if="l.suggested_method" class="warn">{{ l.suggested_method }}?</small>
+          </td>
+        </tr>
+        <tr v-if="!lines.length">
+          <td colspan="5" class="q">{{ payee.words || "Nothing was paid in this year." }}</td>
+        </tr>
+      </tbody>
+      <tfoot v-if="lines.length">
+        <tr>
+          <td></td>
+          <td colspan="2">
+            <b>{{ plural(lines.length, "line") }}{{ payee.more ? `, ${payee.more} more in the worksheet` : "" }}</b>
+          </td>
+          <td class="n">
+            <b>{{ paidWords(payee.total) }}</b>
+          </td>
+          <td></td>
+        </tr>
+      </tfoot>
+    </table>
+  </section>
+</template>
+
+<style scoped>
+.lines {
+  min-width: 0;
+  flex: 1;
+}
+table {
+  table-layout: fixed;
+  font-size: 12.5px;
+}
+td {
+  height: 40px;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  line-height: 17px;
+}
+td small {
+  display: block;
+  font-size: 12px;
+  line-height: 15px;
+  color: var(--quiet);
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+td small.why-line {
+  white-space: normal;
+  display: -webkit-box;
+  -webkit-box-orient: vertical;
+  -webkit-line-clamp: 2;
+  line-clamp: 2;
+}
+td {
+  padding-top: 3px;
+  padding-bottom: 3px;
+}
+td small.warn {
+  color: var(--warn);
+}
+tr.loose td {
+  background: var(--hand);
+}
+tr.tied td:nth-child(2) {
+  box-shadow: inset 2px 0 0 var(--brass);
+}
+tfoot td {
+  height: 28px;
+}
+.saying {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 0 10px;
+  align-items: end;
+  background: var(--hand);
+  padding: 8px 10px 0;
+  margin-bottom: 8px;
+}
+.saying .acts {
+  grid-column: 1 / 3;
+  padding-bottom: 8px;
+}
+</style>
