@@ -1,8 +1,11 @@
 package e2e
 
 import (
+	"net/http/httptest"
 	"strings"
 	"testing"
+
+	"coatrack/internal/standins"
 
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
@@ -304,7 +307,7 @@ func TestEveryScreenIsAccessible(t *testing.T) {
 		{"/c/3/openings/bank", "Rope & Rigging"},
 		{"/c/3/openings/sign-off", "in the way"},
 		{"/c/3/chart/roles", "officer pay"},
-		{"/c/3/sheet/8", "Customers 30 Jun"},
+		{"/c/3/sheet/10", "Customers 30 Jun"},
 		{"/c/3/handoff", "Audit file"},
 		{"/c/3/books/aging/payable", "the aging ties"},
 		{"/c/3/openings/rack", "suggested"},
@@ -315,9 +318,14 @@ func TestEveryScreenIsAccessible(t *testing.T) {
 		{"/c/3/payroll/typed", "the paper's totals"},
 		{"/c/3/payroll/bills/1", "Bill less payroll"},
 		{"/c/3/payroll/bills/2", "The invoice asks"},
+		{"/c/3/payees", "Accounts charged"},
+		{"/c/3/payees/look", "I have looked"},
+		{"/c/3/payees/forms", "On official stock"},
+		{"/c/2/payees/filing?year=2025", "Send 3 forms"},
+		{"/c/3/payees/names", "In the payments"},
 		{"/c/3/openings/rack?view=flow", "width is money"},
 		{"/c/3/openings/rack?view=by%20target", "in all"},
-		{"/c/3/sheet/12", "not an amount"},
+		{"/c/3/sheet/14", "not an amount"},
 		{"/c/3/proof", "No open or broken"},
 		{"/c/3/history", "Kept for good"},
 		{"/c/2/books/balance-sheet", "Total assets"},
@@ -400,4 +408,61 @@ func TestPayrollFromStoppedToForms(t *testing.T) {
 	d.sees("The provider's own form")
 	d.do(chromedp.SendKeys("#theirs", "17,000.00"+kb.Enter))
 	d.sees("▲")
+}
+
+// A year of payments: a suggested method is said, the accounts get their boxes, a
+// payee's number comes, and what is whole is filed; the rest stays and says why.
+func TestPayeesFromBucketsToFiled(t *testing.T) {
+	d := open(t, "boatyard")
+	service := httptest.NewServer(standins.DemoFiling())
+	t.Cleanup(service.Close)
+	d.app.Filers, d.app.LedgerConsent = []string{service.URL}, "demo-consent"
+	d.signIn()
+	d.goTo("/c/1/payees")
+	// On forms: Amity 8,100, Marrow 3,100, Cobb 3,600 and 12,000, Crane 6,955, Halloway
+	// 1,250, Marl Hill 18,000, Sable Lane 2,150.
+	d.sees("55,155.00")
+	d.sees("12.00 under the 2,000.00 threshold")
+	d.press("They were")
+	d.sees("all 3,150.00 was paid by card or network")
+	d.press("Look at 5 suggestions")
+	d.press("Set 5 suggestions")
+	d.sees("1 open, 0 suggested, 16 set, 5 left out")
+	d.press("Set the box of Mast fittings")
+	d.do(chromedp.WaitVisible("#box-in"), chromedp.SendKeys("#box-in", "NEC 1"+kb.Enter))
+	d.sees("0 open, 0 suggested, 17 set, 5 left out")
+
+	d.press("Marrow, Ida")
+	d.sees("4,315.00 is on a form")                // 1,200 + 1,900 + 1,215
+	d.sees("Backup withholding due so far 747.60") // 24 % of 1,900 + 1,215
+	require.Empty(t, d.axe(), "a payee")
+	d.press("Say who they are")
+	d.do(chromedp.WaitVisible("#p-tin"))
+	require.Empty(t, d.axe(), "who they are")
+	d.do(chromedp.SendKeys("#p-tin", "331-54-1234"))
+	d.choose("p-kind", "an SSN")
+	d.press("Keep it")
+	d.sees("•••-••-1234")
+	d.until(`!document.body.innerText.includes("Backup withholding due so far")`, "nothing is due with a number")
+
+	// The method of chosen lines is said at once.
+	d.press("Vell, Rosa")
+	d.until(`[...document.querySelectorAll(".lines tr")].some(r => r.innerText.includes("card account"))`, "the line that contradicts itself")
+	d.js(`(() => { [...document.querySelectorAll(".lines tr")].find(r => r.innerText.includes("card account")).querySelector("input").click(); return 1 })()`)
+	d.sees("These were paid by…")
+	d.choose("word-value", "card")
+	d.press("Say it")
+	d.sees("card, said")
+
+	d.goTo("/c/1/payees/forms")
+	d.sees("23 returns in the year, 14 W-2s among them") // Rosa Vell has one too now: 9 and 14
+	d.goTo("/c/1/payees/filing")
+	d.press("Send 7 forms")
+	d.sees("7 accepted, 0 rejected")
+	d.sees("All three are the same ✓")
+	d.goTo("/c/1/proof")
+	d.sees("Forms of 2026: computed = filed = accepted")
+	d.goTo("/c/1/history")
+	d.sees("forms sent")
+	require.NotContains(t, d.text(), "331-54-1234")
 }

@@ -1,9 +1,12 @@
 package e2e
 
 import (
+	"net/http/httptest"
 	"os"
 	"path/filepath"
 	"testing"
+
+	"coatrack/internal/standins"
 
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/require"
@@ -24,7 +27,7 @@ func TestScreenshots(t *testing.T) {
 		require.NoError(t, os.WriteFile(filepath.Join(dir, name+".png"), png, 0o644))
 	}
 	shoot("board")
-	d.goTo("/c/3/sheet/12")
+	d.goTo("/c/3/sheet/14")
 	d.sees("Did you mean 120.50?")
 	d.key("p")
 	shoot("sheet")
@@ -38,22 +41,12 @@ func TestScreenshots(t *testing.T) {
 	d.do(chromedp.WaitVisible("input.typing"), chromedp.SendKeys("input.typing", "fuel"))
 	d.sees("Fuel for yard machines")
 	shoot("rack")
-	d.goTo("/c/3/openings/rack?view=flow")
-	d.sees("width is money")
-	shoot("flow")
 	d.goTo("/c/3/openings/invoices")
 	d.sees("Why 64.80 is left")
 	shoot("open-items")
-	d.goTo("/c/3/openings/parties")
-	d.press("Quill, Tomas")
-	d.sees("Make “Quill, Tomas” a new customer")
-	shoot("parties")
 	d.goTo("/c/3/openings/bank")
 	d.sees("ties at the cutover")
 	shoot("bank")
-	d.goTo("/c/3/chart/roles")
-	d.sees("officer pay")
-	shoot("roles")
 	d.goTo("/c/3/books/aging/payable")
 	d.sees("the aging ties")
 	shoot("aging")
@@ -74,6 +67,24 @@ func TestScreenshots(t *testing.T) {
 	d.sees("Form 941, quarter 3")
 	d.js(`document.querySelectorAll("tr[tabindex]")[3].click()`)
 	shoot("forms")
+	d.goTo("/c/3/payees")
+	d.press("Marrow, Ida")
+	d.sees("Backup withholding")
+	shoot("payees")
+	d.goTo("/c/3/payees/look")
+	d.sees("Methods undecided")
+	shoot("second-look")
+	d.goTo("/c/3/payees/forms")
+	d.press("Cobb & Lantern LLP")
+	d.sees("Gross proceeds")
+	shoot("payee-forms")
+	service := httptest.NewServer(standins.DemoFiling())
+	t.Cleanup(service.Close)
+	d.app.Filers, d.app.LedgerConsent = []string{service.URL}, "demo-consent"
+	d.goTo("/c/2/payees/filing?year=2025")
+	d.press("Send 3 forms")
+	d.sees("All three are the same")
+	shoot("filing")
 	d.goTo("/c/3/openings")
 	d.press("Post 95 rows")
 	d.sees("Posted ✓")
@@ -85,7 +96,4 @@ func TestScreenshots(t *testing.T) {
 	d.goTo("/c/3/books/balance-sheet")
 	d.sees("Total assets")
 	shoot("balance-sheet")
-	d.goTo("/c/3/books/posted")
-	d.sees("stands")
-	shoot("posted")
 }

@@ -89,7 +89,7 @@ func (s *Server) payeeOps() {
 	op(s, http.MethodPost, at+"/join", "join-payees", "Payees", "Say that vendors are one payee", 200, func(ctx context.Context, w app.Who, in *struct {
 		InClient
 		Body struct {
-			Payees []int64 `json:"payees" minItems:"2" maxItems:"50" doc:"the first one leads"`
+			Payees []int64 `json:"payees" minItems:"1" maxItems:"50" doc:"two or more; the first one leads"`
 		}
 	},
 	) (done, error) {

@@ -333,6 +333,10 @@ func (a *App) WriteEfile(ctx context.Context, who Who, ledgerID int64, year int,
 // can be sent; corrections where correct is set. What was accepted is never sent
 // again as an original.
 func (a *App) SendForms(ctx context.Context, who Who, ledgerID int64, year int, ids []int64, service string, correct bool) (FilingView, error) {
+	// Rights first: a stranger is not told what is set up here.
+	if err := a.in(ctx, who, ledgerID, Write, func(*Tx) error { return nil }); err != nil {
+		return FilingView{}, err
+	}
 	service = cmp.Or(service, append(slices.Clone(a.Filers), "")[0])
 	if !slices.Contains(a.Filers, service) {
 		return FilingView{}, fail(Invalid, "unknown-service", "no filing service is set up; the operator names one with --filer")
@@ -662,6 +666,9 @@ type MatchLine struct {
 // MatchNames asks the matching service whether names and numbers belong together.
 func (a *App) MatchNames(ctx context.Context, who Who, ledgerID int64, ids []int64, service string) ([]MatchLine, error) {
 	out := []MatchLine{}
+	if err := a.in(ctx, who, ledgerID, Write, func(*Tx) error { return nil }); err != nil {
+		return out, err
+	}
 	service = cmp.Or(service, append(slices.Clone(a.Filers), "")[0])
 	if !slices.Contains(a.Filers, service) {
 		return out, fail(Invalid, "unknown-service", "no matching service is set up; the operator names one with --filer")

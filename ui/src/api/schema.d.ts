@@ -3234,7 +3234,7 @@ export interface components {
             total: string;
         };
         "Join-payeesRequest": {
-            /** @description the first one leads */
+            /** @description two or more; the first one leads */
             payees: number[];
         };
         KindInfo: {
@@ -6992,7 +6992,7 @@ export interface operations {
         parameters: {
             query?: {
                 /** @description what the file is */
-                as?: "chart" | "trial-balance" | "parties" | "open-invoices" | "open-bills" | "bank-uncleared" | "statement" | "crosswalk" | "payroll-register" | "payroll-to-date" | "pay-bill";
+                as?: "chart" | "trial-balance" | "parties" | "open-invoices" | "open-bills" | "bank-uncleared" | "statement" | "crosswalk" | "payroll-register" | "payroll-to-date" | "pay-bill" | "vendor-payments" | "prior-payments";
                 /** @description the source it comes from; empty is the old ledger */
                 source?: string;
                 /** @description its file name */

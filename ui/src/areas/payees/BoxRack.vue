@@ -150,7 +150,7 @@ const c = computed(() => props.payees.counts);
               v-else
               class="quiet-link"
               :class="{ ask: !boxOf(r) }"
-              :aria-label="`Set the box of ${r.name}`"
+              :aria-label="`Set the box of ${r.name}: ${boxOf(r) || 'type a box…'}`"
               @click.stop="(emit('hand', r.key), (picking = true))"
             >
               {{ boxOf(r) || "type a box…" }}
