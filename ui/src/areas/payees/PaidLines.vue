@@ -92,10 +92,10 @@ const where = (l: Schemas["PaidView"]) => (l.batch ? `/c/${id.value}/sheet/${l.b
       <thead>
         <tr>
           <th style="width: 22px"></th>
-          <th style="width: 70px">Paid</th>
+          <th style="width: 80px">Paid</th>
           <th>Account and bucket</th>
-          <th class="n" style="width: 80px">Amount</th>
-          <th style="width: 78px">Peg</th>
+          <th class="n" style="width: 82px">Amount</th>
+          <th style="width: 84px">Peg</th>
         </tr>
       </thead>
       <tbody>

@@ -49,17 +49,17 @@ const rows = computed(() => props.payees.tape.filter((t) => t.lines > 0 || t.buc
 
 <style scoped>
 .tape {
-  width: 272px;
+  width: 280px;
 }
 .tape table {
   table-layout: fixed;
 }
 .tape th:first-child,
 .tape td.cnt {
-  width: 32px;
+  width: 30px;
 }
 .tape th:last-child {
-  width: 86px;
+  width: 96px;
 }
 .tape td {
   height: 22px;

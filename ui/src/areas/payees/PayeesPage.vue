@@ -159,7 +159,7 @@ const { data: effect } = useQuery({
   white-space: nowrap;
 }
 .twice {
-  width: 272px;
+  width: 280px;
   margin-top: 8px;
 }
 </style>
