@@ -28,7 +28,7 @@ func main() {
 		SilenceUsage:  true,
 		SilenceErrors: true,
 	}
-	root.AddCommand(serveCmd(), applyCmd(), migrateCmd(), readCmd(), userCmd(), backupCmd(), restoreCmd(), exportCmd(), importCmd(), standinsCmd(), openapiCmd(), versionCmd())
+	root.AddCommand(serveCmd(), applyCmd(), migrateCmd(), readCmd(), userCmd(), backupCmd(), restoreCmd(), rotateCmd(), exportCmd(), importCmd(), standinsCmd(), openapiCmd(), versionCmd())
 	root.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return exitError{2, err} })
 	err := root.Execute()
 	if err == nil {

@@ -358,6 +358,46 @@ func restoreCmd() *cobra.Command {
 	return cmd
 }
 
+func rotateCmd() *cobra.Command {
+	var c config
+	var next string
+	cmd := &cobra.Command{
+		Use: "rotate-key", Short: "Seal files, raw rows, tax ids and letters anew under another data key; stop the application first", Args: cobra.NoArgs,
+		Long: "Everything that is sealed is opened with the data key and sealed anew with the key in --new-key, in one transaction: all of it or nothing.\n\nStop the application first, and make a backup. If --new-key does not exist, a key is made there, readable by its owner only. Afterwards serve with the new key; the old one opens only older backups.",
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			if c.ownerDSN == "" || next == "" {
+				return exitError{2, errors.New("rotate-key needs --database-owner-url and --new-key")}
+			}
+			old, err := vault.LoadKey(c.keyFile, false)
+			if err != nil {
+				return exitError{1, err}
+			}
+			key, err := vault.LoadKey(next, true)
+			if err != nil {
+				return exitError{1, err}
+			}
+			from, err := vault.New(old)
+			if err != nil {
+				return exitError{1, err}
+			}
+			to, err := vault.New(key)
+			if err != nil {
+				return exitError{1, err}
+			}
+			n, err := store.Rotate(cmd.Context(), c.ownerDSN, from, to)
+			if err != nil {
+				return exitError{1, fmt.Errorf("nothing was changed: %w", err)}
+			}
+			fmt.Printf("%d sealed anew; serve with --data-key %s from now on\n", n, next)
+			return nil
+		},
+	}
+	c.owner(cmd.Flags())
+	c.key(cmd.Flags())
+	cmd.Flags().StringVar(&next, "new-key", "", "file of the new data key; made if it is not there")
+	return cmd
+}
+
 func openapiCmd() *cobra.Command {
 	return &cobra.Command{
 		Use: "openapi", Short: "Print the API's OpenAPI document", Args: cobra.NoArgs,
