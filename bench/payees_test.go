@@ -1,0 +1,149 @@
+package bench
+
+import (
+	"bytes"
+	"context"
+	"fmt"
+	"io"
+	"testing"
+	"time"
+
+	"coatrack/internal/app"
+	"coatrack/internal/core/payees"
+
+	"github.com/jackc/pgx/v5"
+	"github.com/stretchr/testify/require"
+)
+
+const (
+	paidLines   = 200_000
+	paidVendors = 4_000
+)
+
+// payments writes a year of payment lines: fifty a vendor, over twenty accounts, by
+// check, transfer and card.
+func payments() []byte {
+	var b bytes.Buffer
+	b.WriteString("Date,Payment id,Vendor,Vendor no,Reference,Method,Paid from,Account,Amount\n")
+	for i := range paidLines {
+		v := i % paidVendors
+		day := time.Date(2026, 1, 1, 0, 0, 0, 0, time.UTC).AddDate(0, 0, (i*7)%365)
+		method, from := "Check", "1010 Operating"
+		switch i % 10 {
+		case 7, 8:
+			method = "ACH"
+		case 9:
+			method, from = "Card", "2110 Harbor card"
+		}
+		fmt.Fprintf(&b, "%s,P-%d,Vendor %d,V-%d,%d,%s,%s,%d Work %d,%d.%02d\n", day.Format("01/02/2006"), i, v, v, i, method, from, 6000+i%20, i%20, 10+i%90, i%100)
+	}
+	return b.Bytes()
+}
+
+// BenchmarkPayees takes a year of payments from file to buckets, and measures what a
+// person waits for afterwards.
+func BenchmarkPayees(b *testing.B) {
+	ctx := context.Background()
+	a, w, _, owner := desk(b)
+	a.Now = func() time.Time { return time.Date(2026, 11, 25, 12, 0, 0, 0, time.UTC) }
+	ok := func(err error) { b.Helper(); require.NoError(b, err) }
+	own, err := a.NewClient(ctx, w, app.Facts{Name: "A year of payments", LegalName: "A year of payments LLC", EntityClass: "sole proprietor", FiscalYearEnd: 12, Method: "cash", Currency: "USD", OpeningDay: "2026-01-01"})
+	ok(err)
+	client := own.ID
+	in := func(as, name string, data []byte) app.Batch {
+		x, err := a.Receive(ctx, w, client, as, "", name, data)
+		ok(err)
+		x, err = a.TakeIn(ctx, w, client, x.ID, app.Taking{})
+		ok(err)
+		return x
+	}
+	var chart, vendors bytes.Buffer
+	chart.WriteString("Number,Name,Kind,Sort\n1010,Operating,asset,bank\n2110,Harbor card,liability,card\n")
+	for i := range 20 {
+		fmt.Fprintf(&chart, "%d,Work %d,expense,\n", 6000+i, i)
+	}
+	vendors.WriteString("Vendor,Vendor no,Street,City,State,Zip,Tax ID,1099,Classification\n")
+	for v := range paidVendors {
+		fmt.Fprintf(&vendors, "Vendor %d,V-%d,%d Quay,Pellan Reach,ME,04001,%09d,%s,Individual\n", v, v, v, 120_000_000+v, []string{"Yes", "", "Yes"}[v%3])
+	}
+	in("chart", "c.csv", chart.Bytes())
+	in("parties", "v.csv", vendors.Bytes())
+
+	data := payments()
+	start := time.Now()
+	x, err := a.Receive(ctx, w, client, "vendor-payments", "", "p.csv", data)
+	ok(err)
+	received := time.Since(start)
+	_, err = a.TakeIn(ctx, w, client, x.ID, app.Taking{})
+	ok(err)
+	taken := time.Since(start) - received
+	v, err := a.GetPayees(ctx, w, client, 2026)
+	ok(err)
+	took := time.Since(start)
+	require.Equal(b, 0, int(v.Apart))
+
+	// The same rows into an indexed table.
+	conn, err := pgx.Connect(ctx, owner)
+	ok(err)
+	defer conn.Close(ctx)
+	_, err = conn.Exec(ctx, `create table plain_paid (id bigint primary key, day date, payment text, vendor text, ref text, method text, fund text, account text, amount bigint); create index on plain_paid (vendor, day); create index on plain_paid (account); create unique index on plain_paid (payment)`)
+	ok(err)
+	copied := median(3, func() {
+		_, err := conn.Exec(ctx, `truncate plain_paid`)
+		ok(err)
+		_, err = conn.CopyFrom(ctx, pgx.Identifier{"plain_paid"}, []string{"id", "day", "payment", "vendor", "ref", "method", "fund", "account", "amount"}, pgx.CopyFromSlice(paidLines, func(i int) ([]any, error) {
+			return []any{i, time.Date(2026, 1, 1, 0, 0, 0, 0, time.UTC).AddDate(0, 0, (i*7)%365), fmt.Sprint("P-", i), fmt.Sprint("V-", i%paidVendors), fmt.Sprint(i), "Check", "1010 Operating", fmt.Sprint(6000 + i%20), int64(1000 + i%9000)}, nil
+		}))
+		ok(err)
+	})
+	say(b, "%d payment lines of %d vendors from file to buckets: %s (received %s, taken in %s, buckets %s); an indexed COPY of the same rows: %s; ratio %.2f", paidLines, paidVendors, took.Round(10*time.Millisecond), received.Round(10*time.Millisecond), taken.Round(10*time.Millisecond), (took - received - taken).Round(10*time.Millisecond), copied.Round(10*time.Millisecond), float64(took)/float64(copied))
+
+	needs, err := a.PartyNeeds(ctx, w, client)
+	ok(err)
+	var ids []int64
+	for _, n := range needs {
+		ids = append(ids, n.LabelID)
+	}
+	_, err = a.BindParties(ctx, w, client, app.PartyChoice{LabelIDs: ids, Accept: true})
+	ok(err)
+	var keys []string
+	for _, n := range v.Accounts {
+		keys = append(keys, n.Key)
+	}
+	ok(a.BindBoxes(ctx, w, client, 2026, app.BoxChoice{Keys: keys[:15], Box: "NEC 1"}))
+	ok(a.BindBoxes(ctx, w, client, 2026, app.BoxChoice{Keys: keys[15:], LeaveOut: "goods"}))
+
+	// The buckets of the stored year against one aggregate by vendor and box.
+	aggregate := func() {
+		rows, err := conn.Query(ctx, `select p.vendor, b.box, count(*), sum(p.amount) from paid_line p left join binding b on b.ledger_id = p.ledger_id and b.label_id = p.label_id and b.facet = $2 where p.ledger_id = $1 and p.year = 2026 group by 1, 2`, client, payees.Facet)
+		ok(err)
+		n := 0
+		for rows.Next() {
+			n++
+		}
+		ok(rows.Err())
+		require.Equal(b, 2*paidVendors, n)
+	}
+	view, sum, ratio := pair(11, func() {
+		x, err := a.GetPayees(ctx, w, client, 2026)
+		ok(err)
+		require.NotEmpty(b, x.Tape)
+	}, aggregate)
+	say(b, "buckets of a stored year, with the list of payees: %s; one SQL aggregate by vendor and box: %s; ratio %.2f", view.Round(time.Millisecond), sum.Round(time.Millisecond), ratio)
+	effect := median(11, func() {
+		e, err := a.BoxEffectOf(ctx, w, client, 2026, app.BoxChoice{Keys: keys[:1], Box: "MISC 1"})
+		ok(err)
+		require.Equal(b, paidLines/20, e.Lines)
+	})
+	say(b, "effect of re-mapping one account over %d lines: %s", paidLines, effect.Round(time.Millisecond))
+	v, err = a.GetPayees(ctx, w, client, 2026)
+	ok(err)
+	one := median(5, func() {
+		_, err := a.GetPayee(ctx, w, client, v.Payees[10].ID, 2026)
+		ok(err)
+	})
+	say(b, "one payee with its lines: %s", one.Round(time.Millisecond))
+	start = time.Now()
+	ok(a.WriteWorksheet(ctx, w, client, 2026, "csv", io.Discard))
+	say(b, "worksheet of the year as CSV, streamed: %s", time.Since(start).Round(10*time.Millisecond))
+}
