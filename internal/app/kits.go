@@ -9,6 +9,7 @@ import (
 
 	"coatrack/internal/core/chart"
 	"coatrack/internal/core/mapping"
+	"coatrack/internal/core/payees"
 	"coatrack/internal/store"
 )
 
@@ -23,6 +24,10 @@ type kitRow struct {
 	ToKind  string `json:"to_kind"`
 	ToSort  string `json:"to_sort,omitempty"`
 	Outside string `json:"outside,omitempty"`
+	// Box is the box that a charged account feeds, Out the reason why it is left out;
+	// such a row has no account.
+	Box string `json:"box,omitempty"`
+	Out string `json:"left_out,omitempty"`
 }
 
 // Kit is a client's choices, saved for the firm's other clients.
@@ -97,6 +102,11 @@ func (a *App) SaveKit(ctx context.Context, who Who, ledgerID int64, name string)
 			l := labels[id]
 			rows = append(rows, kitRow{Number: l.Number, Name: l.Name, Kind: l.AccountKind, ToNo: x.Number, ToName: x.Name, ToKind: string(x.Kind), ToSort: string(x.Sort), Outside: l.OutsideID})
 		}
+		boxes, err := t.boxChoices()
+		if err != nil {
+			return err
+		}
+		rows = append(rows, boxes...)
 		if len(rows) == 0 {
 			return fail(Conflict, "nothing-set", "no choice is set yet that a kit could keep")
 		}
@@ -180,6 +190,9 @@ func (t *Tx) laidKits(accounts []chart.Account) (*kitIndex, error) {
 			return nil, err
 		}
 		for _, r := range rs {
+			if r.Box != "" || r.Out != "" {
+				continue
+			}
 			a, ok := byName[mapping.Fold(r.ToName)]
 			if !ok || string(a.Kind) != r.ToKind {
 				if a, ok = byNumber[r.ToNo]; !ok || r.ToNo == "" || string(a.Kind) != r.ToKind {
@@ -212,4 +225,67 @@ func (x *kitIndex) suggest(l mapping.Label) *mapping.Suggestion {
 		}
 	}
 	return &mapping.Suggestion{TargetID: hits[0].target, Evidence: fmt.Sprintf("same choice at %s", strings.Join(clients, ", ")), Confidence: 0.93}
+}
+
+// boxChoices are the boxes set for charged accounts, for a kit; what only some vendors'
+// charges feed stays with the client.
+func (t *Tx) boxChoices() ([]kitRow, error) {
+	var bs []struct {
+		store.Binding
+		Number, Name string
+	}
+	if err := t.Raw(`select b.*, l.number, l.name from binding b join label l on l.ledger_id = b.ledger_id and l.id = b.label_id where b.ledger_id = ? and b.facet = ? order by b.id`, t.Ledger, payees.Facet).Scan(&bs).Error; err != nil {
+		return nil, err
+	}
+	by := map[int64][]mapping.Binding{}
+	names := map[int64]kitRow{}
+	for _, b := range bs {
+		by[b.LabelID] = append(by[b.LabelID], b.Core())
+		names[b.LabelID] = kitRow{Number: b.Number, Name: b.Name}
+	}
+	var out []kitRow
+	for id, list := range by {
+		b, ok := mapping.Resolve(list, "", nil)
+		r := names[id]
+		switch {
+		case !ok || b.Revisit:
+			continue
+		case b.Answer == mapping.ToBox:
+			r.Box = b.Box
+		case b.Answer == mapping.LeftOut:
+			r.Out = b.Reason
+		default:
+			continue
+		}
+		out = append(out, r)
+	}
+	return out, nil
+}
+
+// boxKits are what the kits laid over this client say of charged accounts, by name;
+// where they contradict each other they say nothing.
+func (t *Tx) boxKits() (map[string]payees.Suggestion, error) {
+	var rows []store.Kit
+	if err := t.Raw(`select k.* from kit k join kit_laid l on l.kit_id = k.id where l.ledger_id = ? and k.firm_id = ? order by k.id`, t.Ledger, t.Firm).Scan(&rows).Error; err != nil {
+		return nil, err
+	}
+	out := map[string]payees.Suggestion{}
+	for _, k := range rows {
+		var rs []kitRow
+		if err := json.Unmarshal(k.Rows, &rs); err != nil {
+			return nil, err
+		}
+		for _, r := range rs {
+			if r.Box == "" && r.Out == "" {
+				continue
+			}
+			n := mapping.Fold(r.Name)
+			s := payees.Suggestion{Box: payees.Box(r.Box), LeaveOut: r.Out, Evidence: "same choice at " + k.Client, Confidence: 0.93}
+			if was, ok := out[n]; ok && (was.Box != s.Box || (was.LeaveOut == "") != (s.LeaveOut == "")) {
+				s = payees.Suggestion{}
+			}
+			out[n] = s
+		}
+	}
+	return out, nil
 }

@@ -566,8 +566,14 @@ func (t *Tx) compareParties(b *store.Batch, rows []table.Row, same map[int]int64
 				line.What = "looks like"
 			} else {
 				line.What = "same"
+				if k := known[p.ID]; k.ClassFrom == payees.FromW9 || payees.ReadClass(f.Class) == payees.ReadClass(p.Class) {
+					f.Class = p.Class // what Form W-9 says stands before a list
+				}
 				f = keepSaid(p, f, &line.Changes)
 				formChanges(known[p.ID], r.Forms, &line.Changes)
+				if c, ok := t.numberChange(p, known[p.ID], r.TaxID); ok {
+					line.Changes = append(line.Changes, c)
+				}
 				if !slices.Contains(p.Kinds, kind) {
 					line.Changes = append(line.Changes, chart.Change{Field: "kind", Before: strings.Join(p.Kinds, ", "), After: strings.Join(f.Kinds, ", ")})
 				}
@@ -606,6 +612,24 @@ func formChanges(was store.Payee, f *table.FormFacts, changes *[]chart.Change) {
 	}
 }
 
+// numberChange says, masked, that a list has another tax number than is kept.
+func (t *Tx) numberChange(p store.Party, f store.Payee, number string) (chart.Change, bool) {
+	now, _ := payees.Digits(number)
+	if number == "" {
+		return chart.Change{}, false
+	}
+	was := ""
+	if len(p.TaxIDSealed) > 0 {
+		if plain, err := t.Unseal(p.TaxIDSealed, "tax id"); err == nil {
+			was = string(plain)
+		}
+	}
+	if d, _ := payees.Digits(was); d == now && was != "" {
+		return chart.Change{}, false
+	}
+	return chart.Change{Field: "tax number", Before: payees.Masked(was, f.TaxKind), After: payees.Masked(number, "")}, true
+}
+
 // applyFormFacts lays what a list of vendors says over what is known. A person's word
 // stays: an outside "yes" does not lift "gets none".
 func (t *Tx) applyFormFacts(id int64, tax string, f *table.FormFacts, class string) error {
@@ -620,7 +644,7 @@ func (t *Tx) applyFormFacts(id int64, tax string, f *table.FormFacts, class stri
 		return nil
 	}
 	err := t.Exec(`insert into payee as p (ledger_id, party_id, tax_kind, class_from, w9_day, street, city, state, zip, attorney, agent, ordered, gets) values (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
-		on conflict (ledger_id, party_id) do update set tax_kind = coalesce(nullif(excluded.tax_kind, ''), p.tax_kind), class_from = coalesce(nullif(excluded.class_from, ''), p.class_from), w9_day = coalesce(excluded.w9_day, p.w9_day), street = coalesce(nullif(excluded.street, ''), p.street), city = coalesce(nullif(excluded.city, ''), p.city), state = coalesce(nullif(excluded.state, ''), p.state), zip = coalesce(nullif(excluded.zip, ''), p.zip),
+		on conflict (ledger_id, party_id) do update set tax_kind = coalesce(nullif(excluded.tax_kind, ''), p.tax_kind), class_from = coalesce(nullif(p.class_from, ''), excluded.class_from), w9_day = coalesce(excluded.w9_day, p.w9_day), street = coalesce(nullif(excluded.street, ''), p.street), city = coalesce(nullif(excluded.city, ''), p.city), state = coalesce(nullif(excluded.state, ''), p.state), zip = coalesce(nullif(excluded.zip, ''), p.zip),
 			attorney = p.attorney or excluded.attorney, agent = p.agent or excluded.agent, ordered = p.ordered or excluded.ordered, gets = case when p.gets = '' then excluded.gets else p.gets end, version = p.version + 1`,
 		t.Ledger, id, f.TaxKind, from, dayPtr(f.W9), f.Street, f.City, f.State, f.Zip, f.Attorney, f.Agent, f.Order, f.Gets).Error
 	if err != nil || tax == "" {

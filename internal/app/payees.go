@@ -50,6 +50,7 @@ type payeeBook struct {
 	twice    []ledgerPaid // payments of the ledger that a file has too
 	adjust   []adjustRow
 	years    map[int]money.Amount
+	kits     map[string]payees.Suggestion // what other clients chose, by folded name
 }
 
 // groupKey is all that decides the bucket of a line.
@@ -269,6 +270,9 @@ func (b *payeeBook) loadLabels() error {
 	for _, f := range fs {
 		b.funds[f.LabelID], b.said[f.LabelID] = f.Sort, true
 	}
+	if b.kits, err = t.boxKits(); err != nil {
+		return err
+	}
 	var bs []store.Binding
 	if err := t.Where("ledger_id = ? and facet = ?", t.Ledger, payees.Facet).Order("id").Find(&bs).Error; err != nil {
 		return err
@@ -351,6 +355,9 @@ func (b *payeeBook) suggestion(l store.Label) *payees.Suggestion {
 	var id int64
 	_, _ = fmt.Sscanf(l.Key, "account:%d", &id)
 	a := b.accounts[id]
+	if k, ok := b.kits[mapping.Fold(l.Name)]; ok && k.Evidence != "" {
+		return &k
+	}
 	return payees.Suggest(l.Number, l.Name, a.Kind, a.Sort)
 }
 

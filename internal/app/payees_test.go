@@ -10,9 +10,11 @@ import (
 	"time"
 
 	"coatrack/internal/app"
+	"coatrack/internal/core/ledger"
 	"coatrack/internal/core/money"
 	"coatrack/internal/core/payees"
 	"coatrack/internal/standins"
+	"coatrack/internal/store"
 
 	"github.com/stretchr/testify/require"
 )
@@ -601,4 +603,83 @@ func TestPaymentsPutBackNoLongerCount(t *testing.T) {
 	require.Equal(t, money.Amount(15_635_00), d.payees(2026).Total)
 	require.NoError(t, d.SetAside(d.ctx, d.who, d.client, b[0].ID, true))
 	require.Zero(t, d.payees(2026).Total)
+}
+
+// A payment that the ledger itself holds counts; once a file has it too, it counts once.
+func TestAPaymentOfTheLedgerIsRecognisedOnce(t *testing.T) {
+	d := payeeDesk(t)
+	d.mapped()
+	before := d.payees(2026).Total
+	post := func(day string, amount money.Amount) {
+		require.NoError(t, d.Store.InFirm(d.ctx, d.who.Person.FirmID, 0, func(tx *store.Tx) error {
+			if err := tx.BindLedger(d.client); err != nil {
+				return err
+			}
+			if _, err := tx.Lock(); err != nil {
+				return err
+			}
+			_, err := tx.Post(store.NewUnit{Area: "test", Purpose: "payment", Title: "a payment", Day: ledger.Day(day), Person: d.who.Person.ID, Entries: []ledger.Entry{{Day: ledger.Day(day), Kind: "payment", Party: "Cobb & Lantern LLP", Method: "check", Lines: []ledger.Line{{AccountID: d.account("Legal"), Amount: amount}, {AccountID: d.account("Operating"), Amount: -amount}}}}})
+			return err
+		}))
+	}
+	post("2026-08-08", 250_00) // in no file
+	v := d.payees(2026)
+	require.Equal(t, before+250_00, v.Total)
+	require.Equal(t, "in the ledger itself", v.Parts[1].Words)
+	require.Equal(t, money.Amount(250_00), v.Parts[1].Amount)
+	require.Zero(t, v.Apart)
+	post("2026-04-06", 2_100_00) // P-6 of the file is of 4 April
+	v = d.payees(2026)
+	require.Equal(t, before+250_00, v.Total, "counted once")
+	require.Len(t, v.Twice, 1)
+	require.Equal(t, money.Amount(2_100_00), v.Twice[0].Amount)
+	cobb := d.payee("Cobb & Lantern LLP", 2026)
+	require.Len(t, cobb.Lines, 2)
+	require.NotZero(t, cobb.Lines[1].EntryID)
+	require.Equal(t, "NEC 1", cobb.Lines[1].Box)
+	for _, p := range d.proofsOpen() {
+		require.NotContains(t, p, "payees-buckets")
+	}
+}
+
+// What one client chose for a charged account is proposed to another, never set.
+func TestKitsProposeBoxes(t *testing.T) {
+	d := payeeDesk(t)
+	d.mapped()
+	kits, err := d.SaveKit(d.ctx, d.who, d.client, "yards")
+	require.NoError(t, err)
+	c, err := d.NewClient(d.ctx, d.who, app.Facts{Name: "Gannet Wharf", EntityClass: "sole proprietor", FiscalYearEnd: 12, Method: "cash", Currency: "USD", OpeningDay: "2026-01-01"})
+	require.NoError(t, err)
+	d.client = c.ID
+	d.take(d.bring("vendor-payments", "paid.csv", "Date,Vendor,Paid from,Account,Amount\n2026-03-03,Somebody,bank,Subcontract rigging,10.00\n2026-03-03,Somebody,bank,Bronze fastenings,5.00\n"))
+	_, err = d.LayKit(d.ctx, d.who, d.client, kits[0].ID, true)
+	require.NoError(t, err)
+	for _, n := range d.payees(2026).Accounts {
+		require.Equal(t, "suggested", n.State)
+		require.Equal(t, "same choice at Heron Slip Boatyard", n.Suggestion.Evidence)
+		require.Equal(t, n.Name == "Subcontract rigging", n.Suggestion.Box == "NEC 1")
+	}
+}
+
+// A vendors' list brought again shows what it changes, its number masked; what Form W-9
+// says of the class stands, and an outside "no" takes no word back.
+func TestVendorsBroughtAgain(t *testing.T) {
+	d := payeeDesk(t)
+	d.say("Marrow, Ida", func(f *app.PayeeFacts) { f.Class, f.ClassFrom = payees.Proprietor, payees.FromW9 })
+	b := d.bring("parties", "again.csv", "Vendor,Vendor no,Zip,Tax ID,1099,Classification\n\"Marrow, Ida\",V-1,04002,123-45-6780,No,Partnership\n\"Ness, Ada\",V-2,,,,Individual\n")
+	c, err := d.CompareParties(d.ctx, d.who, d.client, b.ID)
+	require.NoError(t, err)
+	require.Equal(t, "changed", c.Lines[0].What)
+	var said []string
+	for _, x := range c.Lines[0].Changes {
+		said = append(said, x.Field+": "+x.Before+" → "+x.After)
+	}
+	require.Equal(t, []string{"postal code: 04001 → 04002", "tax number: •••-••-6789 → •••-••-6780"}, said)
+	require.Equal(t, "same", c.Lines[1].What)
+	d.take(b)
+	ida := d.payee("Marrow, Ida", 2026)
+	require.Equal(t, "yes", ida.Facts.Gets)
+	require.Equal(t, payees.FromW9, ida.Facts.ClassFrom)
+	require.Equal(t, payees.Proprietor, ida.Facts.Class)
+	require.Equal(t, "•••-••-6780", ida.Masked)
 }

@@ -61,6 +61,7 @@ export const usePayees = (year: Year) => of("payees", (c) => unwrap(api.GET("/ap
 export const usePaidMonths = (year: Year) => of("paid-months", (c) => unwrap(api.GET("/api/clients/{client}/payees/months", inYear(c, year))), year);
 export const useSecondLook = (year: Year) => of("second-look", (c) => unwrap(api.GET("/api/clients/{client}/payees/look", inYear(c, year))), year);
 export const usePayeeForms = (year: Year) => of("payee-forms", (c) => unwrap(api.GET("/api/clients/{client}/payees/forms", inYear(c, year))), year);
+export const useOutbox = () => of("outbox", (c) => unwrap(api.GET("/api/clients/{client}/payees/outbox", at(c))));
 export const useFiling = (year: Year) => of("filing", (c) => unwrap(api.GET("/api/clients/{client}/payees/filing", inYear(c, year))), year);
 
 /** usePayeeRest lists the accounts of the chart that nothing was charged to, on demand. */

@@ -2,7 +2,7 @@
 import { computed, ref } from "vue";
 import { useRoute } from "vue-router";
 import { api, type Schemas, unwrap } from "../../api/client";
-import { useAct, useClientId, usePayeeForms } from "../../api/queries";
+import { useAct, useClientId, useOutbox, usePayeeForms } from "../../api/queries";
 import { day, plural } from "../../format";
 import RefusalBox from "../../frame/RefusalBox.vue";
 import { isZero, plain } from "../../money";
@@ -18,6 +18,7 @@ const id = useClientId();
 const route = useRoute();
 const year = useYear();
 const { data: f, isPending } = usePayeeForms(year);
+const { data: letters } = useOutbox();
 const picked = ref<string[]>([]);
 const at = ref("");
 const right = ref("0");
@@ -102,6 +103,20 @@ const sentWords = (x: Schemas["PayeeForm"]) => (x.sent === "accepted" ? "accepte
           <FormPreview v-if="hand" :key="key(hand)" :form="hand" :year="f.year" :payer="f.payer" />
         </template>
       </template>
+      <section v-if="letters?.length" class="letters">
+        <h2>Letters that went out</h2>
+        <table>
+          <tbody>
+            <tr v-for="l in letters.slice(0, 50)" :key="l.id">
+              <td style="width: 84px">{{ day(l.at.slice(0, 10)) }}</td>
+              <td>{{ l.name }}</td>
+              <td>{{ l.what === "w9" ? "W-9 asked for" : `1099-${l.form} of ${l.year}` }}</td>
+              <td>{{ how[l.how] }}{{ l.address ? ` to ${l.address}` : "" }}, {{ l.by }}</td>
+              <td style="width: 60px"><a :href="`/api/clients/${id}/payees/outbox/${l.id}/paper.pdf`">paper</a></td>
+            </tr>
+          </tbody>
+        </table>
+      </section>
     </main>
     <aside class="why" aria-label="Totals, deadlines and documents" tabindex="0">
       <template v-if="f">
@@ -189,6 +204,13 @@ const sentWords = (x: Schemas["PayeeForm"]) => (x.sent === "accepted" ? "accepte
   font-style: normal;
   color: var(--quiet);
   margin-right: 4px;
+}
+.letters {
+  margin: 6px 0 16px;
+  font-size: 12.5px;
+}
+.letters td {
+  height: 26px;
 }
 .docs {
   margin: 2px 0;

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, ref, watch } from "vue";
 import { api, type Schemas, unwrap } from "../../api/client";
-import { useAct, useClientId, useParties } from "../../api/queries";
+import { useAct, useClientId, useParties, usePayee } from "../../api/queries";
 import { day, plural } from "../../format";
 import ChooseOne from "../../frame/ChooseOne.vue";
 import RefusalBox from "../../frame/RefusalBox.vue";
@@ -22,6 +22,11 @@ const { data: parties } = useParties();
 watch(
   () => props.payee.id,
   () => (picked.value = []),
+);
+// What a void or refund undoes may have been paid the year before.
+const { data: before } = usePayee(
+  computed(() => ({ id: props.payee.id, year: props.payee.year - 1 })),
+  computed(() => act.value === "undoes" && props.payee.id > 0),
 );
 const lines = computed(() => props.payee.lines);
 const ofOne = (i: number) => samePayment(lines.value, i);
@@ -49,9 +54,9 @@ const choices = computed(() => {
     case "party":
       return (parties.value ?? []).filter((p) => p.active).map((p) => ({ value: String(p.id), label: p.name }));
     case "undoes":
-      return lines.value
+      return [...(before.value?.lines ?? []), ...lines.value]
         .filter((l) => l.id && !l.amount.startsWith("-") && !samePayment(lines.value, lines.value.indexOf(l)))
-        .map((l) => ({ value: String(l.id), label: `${short(l.day)}, ${l.method}, ${paidWords(l.amount)}` }));
+        .map((l) => ({ value: String(l.id), label: `${day(l.day)}, ${l.method}, ${paidWords(l.amount)}` }));
   }
   return [];
 });

@@ -5,7 +5,7 @@ import { useAct, usePayees } from "../../api/queries";
 import { day } from "../../format";
 import ChooseOne from "../../frame/ChooseOne.vue";
 import RefusalBox from "../../frame/RefusalBox.vue";
-import { isZero, plain } from "../../money";
+import { isZero, plain, sum } from "../../money";
 import PayeeForm from "./PayeeForm.vue";
 import { boxWords, bucketWords, paidWords } from "./payees";
 import { useYear } from "./year";
@@ -45,6 +45,11 @@ const error = computed(
 );
 const p = computed(() => props.payee);
 const stateWords: Record<string, string> = { complete: "complete ✓", needed: "needed", wrong: "wrong", "look once": "look once" };
+const charged = computed(() => {
+  const by = new Map<string, string[]>();
+  for (const l of p.value.lines) by.set(l.account, [...(by.get(l.account) ?? []), l.amount]);
+  return [...by].map(([account, amounts]) => ({ account, amount: sum(amounts) }));
+});
 const on = computed(() => p.value.sums.filter((s) => s.bucket === "on a form"));
 </script>
 
@@ -102,6 +107,12 @@ const on = computed(() => p.value.sums.filter((s) => s.bucket === "on a form"));
   <div v-for="s in p.split" :key="s.bucket" class="kv">
     <span>{{ bucketWords(s.bucket) }}</span><span>{{ paidWords(s.amount) }}</span>
   </div>
+  <template v-if="charged.length > 1">
+    <h2>Accounts charged</h2>
+    <div v-for="c in charged" :key="c.account" class="kv">
+      <span>{{ c.account }}</span><span>{{ paidWords(c.amount) }}</span>
+    </div>
+  </template>
   <div v-for="s in p.sums" :key="s.box" class="src">
     <b>{{ s.box }}: {{ s.no_threshold ? "no threshold" : `threshold ${plain(s.threshold)}` }}</b
     ><br />{{ s.override ? `this ledger's own: ${s.override}` : s.source
