@@ -186,7 +186,11 @@ func (t *Tx) takePayments(b *store.Batch, rows []table.Row) error {
 	if err != nil {
 		return err
 	}
-	if err := t.TakePaid(b.ID, b.Source, prior); err != nil {
+	known, err := t.PaidKnown(b.Source, prior)
+	if err != nil {
+		return err
+	}
+	if err := t.TakePaid(b.ID, b.Source, prior, known); err != nil {
 		return err
 	}
 	if err := t.boxesOf(b, rows, lines); err != nil {

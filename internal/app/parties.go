@@ -1,6 +1,7 @@
 package app
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"slices"
@@ -568,6 +569,10 @@ func (t *Tx) compareParties(b *store.Batch, rows []table.Row, same map[int]int64
 				line.What = "same"
 				if k := known[p.ID]; k.ClassFrom == payees.FromW9 || payees.ReadClass(f.Class) == payees.ReadClass(p.Class) {
 					f.Class = p.Class // what Form W-9 says stands before a list
+				}
+				if k := known[p.ID]; r.Forms != nil && k.Street+k.City+k.State+k.Zip != "" {
+					// Parts of an address lie over those kept; what the list leaves out stays.
+					f.Address = cmp.Or(oneAddress(cmp.Or(r.Forms.Street, k.Street), cmp.Or(r.Forms.City, k.City), cmp.Or(r.Forms.State, k.State), cmp.Or(r.Forms.Zip, k.Zip)), p.Address)
 				}
 				f = keepSaid(p, f, &line.Changes)
 				formChanges(known[p.ID], r.Forms, &line.Changes)

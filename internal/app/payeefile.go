@@ -149,6 +149,7 @@ func (b *payeeBook) corrections(rows []filingRow) []payees.Correction {
 	if len(done) == 0 {
 		return nil
 	}
+	b.openAll()
 	y, _ := rulebook.Of(b.year)
 	out := payees.Correct(done, b.forms(), b.who, func(p payees.Payee) string { return hex.EncodeToString(b.t.numberMark(p.TaxID, p.TaxKind)) }, y.Returns.Figure("de_minimis"), y.Returns.Figure("de_minimis_withheld"))
 	return slices.DeleteFunc(out, func(c payees.Correction) bool { return c.What == payees.NotFiled })
@@ -366,6 +367,7 @@ func (a *App) SendForms(ctx context.Context, who Who, ledgerID int64, year int, 
 // prepare writes down what is about to be sent, before anything leaves.
 func (b *payeeBook) prepare(ids []int64, service string, correct bool) (int64, error) {
 	t := b.t
+	b.openAll()
 	payer, payerID := t.payer()
 	if len(payer.Missing) > 0 {
 		return 0, fail(Conflict, "payer-facts", "the payer's %s is missing; say it in the brief", strings.Join(payer.Missing, ", "))
@@ -687,6 +689,7 @@ func (a *App) MatchNames(ctx context.Context, who Who, ledgerID int64, ids []int
 			return err
 		}
 		for i, id := range ids {
+			b.open(b.root(id))
 			p, ok := b.who[b.root(id)]
 			if !ok || id <= 0 {
 				return fail(Invalid, "no-such-party", "payee %d is not in this ledger", id)

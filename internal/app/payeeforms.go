@@ -109,7 +109,14 @@ func (a *App) GetPayeeForms(ctx context.Context, who Who, ledgerID int64, year i
 	return out, err
 }
 
-func (b *payeeBook) forms() []payees.Form { return payees.Forms(b.res, b.who, b.rules) }
+func (b *payeeBook) forms() []payees.Form {
+	for k, s := range b.res.Sums {
+		if s.Bucket == payees.OnForm {
+			b.open(k.Payee)
+		}
+	}
+	return payees.Forms(b.res, b.who, b.rules)
+}
 
 func (b *payeeBook) formsView() (PayeeForms, error) {
 	t := b.t

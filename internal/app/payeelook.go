@@ -65,6 +65,7 @@ func (b *payeeBook) look() (SecondLook, error) {
 			out.Count += len(items)
 		}
 	}
+	b.openAll()
 	splits, totals := b.splits()
 	add("not-said", "Nothing said, and over the threshold", "say whether they get forms, and what they are", b.lookNotSaid(splits))
 	add("no-vendor", "Payments without a vendor", "name the vendor, or somebody lacks a form", b.lookNoVendor(splits))

@@ -125,6 +125,7 @@ func (a *App) GetPayee(ctx context.Context, who Who, ledgerID, id int64, year in
 func (b *payeeBook) one(id int64) (Payee, error) {
 	t := b.t
 	id = b.root(id)
+	b.open(id)
 	p, ok := b.who[id]
 	out := Payee{ID: id, Year: b.year, Joined: []PayeeName{}, Complete: []payees.Fact{}, Faults: []payees.Fault{}, Split: []TapeLine{}, Sums: []PayeeSum{}, Lines: []PaidView{}, Adjustments: []Adjustment{}, Letters: []LetterLine{}, Settled: id > 0}
 	if !ok && id != 0 {
@@ -320,6 +321,7 @@ func methodWords(m payees.Method, ref, memo string) string {
 // withholding works out backup withholding for a payee whose number is missing or
 // cannot be right.
 func (b *payeeBook) withholding(id int64) (payees.Due, bool, error) {
+	b.open(id)
 	p := b.who[id]
 	if _, usable := payees.NumberFault(p.TaxID, p.TaxKind); usable && !p.Order {
 		return payees.Due{}, false, nil

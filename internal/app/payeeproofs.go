@@ -17,13 +17,11 @@ func (t *Tx) payeeYears() ([]int, error) {
 		return nil, err
 	}
 	var out []int
-	for y := range ys {
+	for _, y := range ys {
 		if _, ok := payees.RulesOf(y); ok {
 			out = append(out, y)
 		}
 	}
-	slices.Sort(out)
-	slices.Reverse(out)
 	return out, nil
 }
 

@@ -49,26 +49,14 @@ type payeeBook struct {
 	ledger   []ledgerPaid
 	twice    []ledgerPaid // payments of the ledger that a file has too
 	adjust   []adjustRow
-	years    map[int]money.Amount
+	years    map[int]money.Amount         // what other years hold, where this one is empty
 	kits     map[string]payees.Suggestion // what other clients chose, by folded name
 }
 
-// groupKey is all that decides the bucket of a line.
-type groupKey struct {
-	vendor, saidParty, label, fund         int64
-	year, dayYear                          int
-	prior, apart                           bool
-	kind, method, methodText, suggested    string
-	saidMethod, saidBox, saidBucket, saidY string
-}
+// groupKey is all that decides the bucket of a line: its vendor and its way.
+type groupKey struct{ vendor, way int64 }
 
-func keyOfGroup(g *store.PaidGroup) groupKey {
-	return groupKey{derefID(g.Vendor), derefID(g.SaidParty), g.LabelID, derefID(g.Fund), g.Year, g.DayYear, g.Prior, g.Apart, g.Kind, g.Method, g.MethodText, g.Suggested, g.SaidMethod, g.SaidBox, g.SaidBucket, g.SaidWhy}
-}
-
-func keyOfLine(l *store.PaidLine) groupKey {
-	return groupKey{derefID(l.Vendor), derefID(l.SaidParty), l.LabelID, derefID(l.Fund), l.Year, l.Day.Year(), l.Prior, l.Apart, l.Kind, l.Method, l.MethodText, l.Suggested, l.SaidMethod, l.SaidBox, l.SaidBucket, l.SaidWhy}
-}
+func keyOfLine(l *store.PaidLine) groupKey { return groupKey{derefID(l.Vendor), l.Way} }
 
 // ledgerPaid is a payment line that the ledger itself holds.
 type ledgerPaid struct {
@@ -198,15 +186,15 @@ func (b *payeeBook) loadPeople() error {
 		j.ID = root
 		if root != all[0].ID { // the root leads with its name and number
 			r := b.payee(root)
-			j.Name, j.TaxID, j.TaxKind = r.Name, r.TaxID, r.TaxKind
+			j.Name, j.TaxKind = r.Name, r.TaxKind
 		}
 		b.who[root] = j
 	}
 	return nil
 }
 
-// payee is one vendor as the core sees it. A tax id is represented by whether its
-// shape is right; the number itself is opened only where it is needed.
+// payee is one vendor as the core sees it, without the number: open brings it in where
+// it is needed.
 func (b *payeeBook) payee(id int64) payees.Payee {
 	p, f := b.parties[id], b.facts[id]
 	x := payees.Payee{ID: id, Name: p.Name, TradeName: p.TradeName, Class: payees.ReadClass(p.Class), ClassFrom: cmp.Or(f.ClassFrom, payees.FromSaid), TaxKind: f.TaxKind, Street: f.Street, City: f.City, State: f.State, Zip: f.Zip, Email: p.Email, Attorney: f.Attorney, Agent: f.Agent, Order: f.Ordered, Gets: f.Gets, Why: f.Why, WithoutNumber: f.WithoutNumber}
@@ -219,12 +207,25 @@ func (b *payeeBook) payee(id int64) payees.Payee {
 			x.Class, x.ClassFrom = g, payees.FromGuess
 		}
 	}
-	if len(p.TaxIDSealed) > 0 {
-		if plain, err := b.t.Unseal(p.TaxIDSealed, "tax id"); err == nil {
-			x.TaxID = string(plain)
-		}
-	}
 	return x
+}
+
+// open opens a payee's number, which is sealed until something needs it.
+func (b *payeeBook) open(id int64) {
+	p, ok := b.who[id]
+	if !ok || p.TaxID != "" || len(b.parties[id].TaxIDSealed) == 0 {
+		return
+	}
+	if plain, err := b.t.Unseal(b.parties[id].TaxIDSealed, "tax id"); err == nil {
+		p.TaxID = string(plain)
+		b.who[id] = p
+	}
+}
+
+func (b *payeeBook) openAll() {
+	for id := range b.who {
+		b.open(id)
+	}
 }
 
 func (b *payeeBook) loadLabels() error {
@@ -318,7 +319,7 @@ func (b *payeeBook) fundOf(l store.Label) string {
 func (b *payeeBook) need(label, payee int64) (state string, box payees.Box, byLine bool, x mapping.Binding) {
 	bs := b.bind[label]
 	var ok bool
-	if payee != 0 {
+	if payee != 0 && slices.ContainsFunc(bs, func(x mapping.Binding) bool { return len(x.Qualifiers) > 0 }) {
 		for _, id := range append([]int64{payee, b.root(payee)}, b.joined[b.root(payee)]...) {
 			if x, ok = mapping.Resolve(bs, ledger.Day(fmt.Sprintf("%d-12-31", b.year)), map[string]string{"vendor": fmt.Sprint(id)}); ok && len(x.Qualifiers) > 0 {
 				break
@@ -369,12 +370,14 @@ func (b *payeeBook) loadLines() error {
 	if b.groups, err = t.PaidGroups(b.year); err != nil {
 		return err
 	}
-	ys, err := t.PaidYears()
-	if err != nil {
-		return err
-	}
-	for y, a := range ys {
-		b.years[y] = money.Amount(a)
+	if len(b.groups) == 0 { // what other years hold explains an empty one
+		ys, err := t.PaidSums()
+		if err != nil {
+			return err
+		}
+		for y, a := range ys {
+			b.years[y] = money.Amount(a)
+		}
 	}
 	type asked struct{ label, payee int64 }
 	type answer struct {
@@ -382,10 +385,17 @@ func (b *payeeBook) loadLines() error {
 		box    payees.Box
 		byLine bool
 	}
+	narrowed := map[int64]bool{} // has an answer for only some vendors
+	for id, bs := range b.bind {
+		narrowed[id] = slices.ContainsFunc(bs, func(x mapping.Binding) bool { return len(x.Qualifiers) > 0 })
+	}
 	cache := map[asked]answer{}
 	suggested := map[int64]bool{}
 	need := func(label, payee int64) answer {
 		k := asked{label, payee}
+		if !narrowed[label] {
+			k.payee = 0
+		}
 		a, ok := cache[k]
 		if !ok {
 			a.state, a.box, a.byLine, _ = b.need(label, payee)
@@ -405,7 +415,7 @@ func (b *payeeBook) loadLines() error {
 	}
 	for i := range b.groups {
 		g := &b.groups[i]
-		l := payees.Line{ID: int64(i), N: g.N, Amount: money.Amount(g.Amount), Withheld: money.Amount(g.Withheld), Payee: b.payeeOf(g.Vendor, g.SaidParty)}
+		l := payees.Line{ID: int64(i), N: g.N, Amount: money.Amount(g.Amount), Withheld: money.Amount(g.Withheld), Payee: b.payeeOf(&g.Vendor, g.SaidParty)}
 		a := need(g.LabelID, l.Payee)
 		l.State, l.Box, l.ByLine = a.state, a.box, a.byLine
 		l.Method = payees.MethodOf(g.SaidMethod, g.Method, g.MethodText, g.Suggested, b.funds[derefID(g.Fund)])
@@ -413,7 +423,7 @@ func (b *payeeBook) loadLines() error {
 		if g.SaidBox != "" || g.SaidBucket != "" {
 			l.Word = &payees.Word{Bucket: g.SaidBucket, Box: payees.Box(g.SaidBox), Reason: g.SaidWhy}
 		}
-		b.known[keyOfGroup(g)] = len(b.lines)
+		b.known[groupKey{g.Vendor, g.Way}] = len(b.lines)
 		b.lines = append(b.lines, l)
 	}
 	if err := b.loadLedger(func(label, payee int64) (string, payees.Box, bool) {
@@ -452,7 +462,7 @@ func (b *payeeBook) payeeOf(vendor, said *int64) int64 {
 	switch {
 	case said != nil:
 		return *said
-	case vendor != nil:
+	case vendor != nil && *vendor != 0:
 		return b.party[*vendor]
 	}
 	return 0

@@ -674,7 +674,7 @@ func TestVendorsBroughtAgain(t *testing.T) {
 	for _, x := range c.Lines[0].Changes {
 		said = append(said, x.Field+": "+x.Before+" → "+x.After)
 	}
-	require.Equal(t, []string{"postal code: 04001 → 04002", "tax number: •••-••-6789 → •••-••-6780"}, said)
+	require.Equal(t, []string{"address: 1 Quay, Pellan Reach, ME 04001 → 1 Quay, Pellan Reach, ME 04002", "postal code: 04001 → 04002", "tax number: •••-••-6789 → •••-••-6780"}, said)
 	require.Equal(t, "same", c.Lines[1].What)
 	d.take(b)
 	ida := d.payee("Marrow, Ida", 2026)
@@ -682,4 +682,5 @@ func TestVendorsBroughtAgain(t *testing.T) {
 	require.Equal(t, payees.FromW9, ida.Facts.ClassFrom)
 	require.Equal(t, payees.Proprietor, ida.Facts.Class)
 	require.Equal(t, "•••-••-6780", ida.Masked)
+	require.Equal(t, "1 Quay", ida.Facts.Street)
 }

@@ -19,7 +19,7 @@ import (
 type Payees struct {
 	Year      int            `json:"year"`
 	DueYear   int            `json:"due_year" doc:"the year whose forms are next due"`
-	Years     []PaidYear     `json:"years"`
+	Years     []int          `json:"years"`
 	InBook    bool           `json:"in_book" doc:"the rulebook has this year's rules"`
 	Note      string         `json:"note,omitempty"`
 	Tape      []TapeLine     `json:"tape" doc:"the buckets; they add up to total"`
@@ -35,7 +35,6 @@ type Payees struct {
 	Rules     []payees.Rule  `json:"rules"`
 	Rate      string         `json:"withholding_rate"`
 	Twice     []TwicePaid    `json:"recognised" doc:"payments posted in the ledger that a file has too: counted once"`
-	Looks     int            `json:"looks" doc:"what the second look has"`
 	Loose     int            `json:"loose"`
 	Unsettled int            `json:"unsettled" doc:"vendors of payments that nobody has settled"`
 	SeesIDs   bool           `json:"sees_tax_ids"`
@@ -43,12 +42,6 @@ type Payees struct {
 
 // Split is one payee's payments by bucket.
 type Split = payees.Split
-
-// PaidYear is what was paid in a calendar year.
-type PaidYear struct {
-	Year   int          `json:"year"`
-	Amount money.Amount `json:"amount"`
-}
 
 // TapeLine is a bucket on the tape.
 type TapeLine struct {
@@ -73,17 +66,16 @@ type PaidMonth struct {
 
 // PayeeLine is a payee in the pile.
 type PayeeLine struct {
-	ID       int64        `json:"id" doc:"of the vendor; negative where nobody settled who it is; 0 without a vendor"`
-	Name     string       `json:"name"`
-	State    string       `json:"state" enum:"undecided,on a form with a fault,gets forms and nothing to report,on a form,no form"`
-	Amount   money.Amount `json:"amount" doc:"paid in the year"`
-	Leading  money.Amount `json:"leading" doc:"the figure its state is about"`
-	Words    string       `json:"words"`
-	Boxes    []string     `json:"boxes"`
-	Joined   int          `json:"joined" doc:"vendors that are one payee"`
-	Gets     string       `json:"gets" enum:",yes,no"`
-	Class    string       `json:"class"`
-	Complete int          `json:"complete" doc:"of the four facts a form needs"`
+	ID      int64        `json:"id" doc:"of the vendor; negative where nobody settled who it is; 0 without a vendor"`
+	Name    string       `json:"name"`
+	State   string       `json:"state" enum:"undecided,on a form with a fault,gets forms and nothing to report,on a form,no form"`
+	Amount  money.Amount `json:"amount" doc:"paid in the year"`
+	Leading money.Amount `json:"leading" doc:"the figure its state is about"`
+	Words   string       `json:"words"`
+	Boxes   []string     `json:"boxes"`
+	Joined  int          `json:"joined" doc:"vendors that are one payee"`
+	Gets    string       `json:"gets" enum:",yes,no"`
+	Class   string       `json:"class"`
 }
 
 // PayeeNeed is a charged account on the rack, with the box it feeds.
@@ -160,11 +152,12 @@ func (t *Tx) payees(year int) (Payees, error) {
 }
 
 func (b *payeeBook) view() (Payees, error) {
-	out := Payees{Year: b.year, DueYear: b.t.dueYear(), Years: []PaidYear{}, InBook: b.inBook, Tape: []TapeLine{}, Parts: []TapePart{}, Blank: []string{}, Payees: []PayeeLine{}, Accounts: []PayeeNeed{}, Counts: map[string]int{}, Funds: []PayeeFund{}, Suggested: []MethodOffer{}, Rules: []payees.Rule{}, Twice: []TwicePaid{}}
-	for y, a := range b.years {
-		out.Years = append(out.Years, PaidYear{y, a})
+	out := Payees{Year: b.year, DueYear: b.t.dueYear(), Years: []int{}, InBook: b.inBook, Tape: []TapeLine{}, Parts: []TapePart{}, Blank: []string{}, Payees: []PayeeLine{}, Accounts: []PayeeNeed{}, Counts: map[string]int{}, Funds: []PayeeFund{}, Suggested: []MethodOffer{}, Rules: []payees.Rule{}, Twice: []TwicePaid{}}
+	ys, err := b.t.PaidYears()
+	if err != nil {
+		return out, err
 	}
-	slices.SortFunc(out.Years, func(x, y PaidYear) int { return y.Year - x.Year })
+	out.Years = append(out.Years, ys...)
 	if y, ok := rulebook.Of(b.year); ok {
 		out.Note = y.Returns.Note
 	} else {
@@ -174,7 +167,6 @@ func (b *payeeBook) view() (Payees, error) {
 		out.Rules = append(out.Rules, b.rules.Boxes[o])
 	}
 	out.Rate = b.rules.Rate.Words()
-	var err error
 	if out.SeesIDs, err = b.t.seesTaxIDs(); err != nil {
 		return out, err
 	}
@@ -286,7 +278,7 @@ func (b *payeeBook) pile(out *Payees) {
 		}
 	}
 	faults, boxes := map[int64]string{}, map[int64][]string{}
-	for _, f := range payees.Forms(b.res, b.who, b.rules) {
+	for _, f := range b.forms() {
 		for _, x := range f.Boxes {
 			boxes[f.Payee] = append(boxes[f.Payee], string(x.Box))
 		}
@@ -315,7 +307,6 @@ func (b *payeeBook) pile(out *Payees) {
 		if !p.Known() {
 			l.Class = ""
 		}
-		_, l.Complete = payees.Completeness(p)
 		if bs := boxes[id]; bs != nil {
 			l.Boxes = bs
 		}
@@ -559,18 +550,13 @@ func (b *payeeBook) months() ([]PaidMonth, error) {
 	out := []PaidMonth{}
 	type m struct{ month, bucket string }
 	sums := map[m]money.Amount{}
-	var rows []struct {
-		store.PaidGroup
-		Month string
-	}
-	err := b.t.Raw(`select vendor, said_party, label_id, fund, year, extract(year from day)::int as day_year, prior, apart, kind, method, method_text, suggested, said_method, said_box, said_bucket, said_why, to_char(day, 'YYYY-MM') as month, sum(amount)::bigint as amount
-		from paid_line where ledger_id = ? and not gone and day between make_date(?, 1, 1) and make_date(?, 12, 31) group by 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11, 12, 13, 14, 15, 16, 17`, b.t.Ledger, b.year, b.year).Scan(&rows).Error
+	rows, err := b.t.PaidMonths(b.year)
 	if err != nil {
 		return out, err
 	}
-	for i := range rows {
-		if k, ok := b.known[keyOfGroup(&rows[i].PaidGroup)]; ok && b.counts(k) {
-			sums[m{rows[i].Month, b.res.Outcomes[k].Bucket}] += money.Amount(rows[i].Amount)
+	for _, r := range rows {
+		if k, ok := b.known[groupKey{r.Vendor, r.Way}]; ok && b.counts(k) {
+			sums[m{r.Month, b.res.Outcomes[k].Bucket}] += money.Amount(r.Amount)
 		}
 	}
 	for _, r := range b.ledger {

@@ -58,12 +58,26 @@ const samePaid = `(p.day, p.amount, p.withheld, p.kind, p.method, p.method_text,
 // that are not staged.
 func (t *Tx) ComparePaid(source string, prior bool) (PaidCounts, error) {
 	var c PaidCounts
-	err := t.Raw(`select (count(*) filter (where p.id is null))::int as new, (count(*) filter (where p.id is not null and not p.gone and `+samePaid+`))::int as unchanged, (count(*) filter (where p.id is not null and (p.gone or not (`+samePaid+`))))::int as changed
+	known, err := t.PaidKnown(source, prior)
+	if err != nil {
+		return c, err
+	}
+	if !known {
+		return c, t.Raw(`select count(*)::int from in_paid`).Scan(&c.New).Error
+	}
+	err = t.Raw(`select (count(*) filter (where p.id is null))::int as new, (count(*) filter (where p.id is not null and not p.gone and `+samePaid+`))::int as unchanged, (count(*) filter (where p.id is not null and (p.gone or not (`+samePaid+`))))::int as changed
 		from in_paid i left join paid_line p on p.ledger_id = ? and p.source = ? and p.prior = ? and p.head = i.head and p.no = i.no left join label va on va.ledger_id = p.ledger_id and va.id = p.vendor left join label la on la.ledger_id = p.ledger_id and la.id = p.label_id left join label fa on fa.ledger_id = p.ledger_id and fa.id = p.fund`, t.Ledger, source, prior).Scan(&c).Error
 	if err != nil {
 		return c, err
 	}
 	return c, t.Raw(`select count(*)::int from paid_line p where p.ledger_id = ? and p.source = ? and p.prior = ? and not p.gone and p.day between (select min(day) from in_paid) and (select max(day) from in_paid) and not exists (select 1 from in_paid i where i.head = p.head and i.no = p.no)`, t.Ledger, source, prior).Scan(&c.Gone).Error
+}
+
+// PaidKnown says whether anything of a source is stored.
+func (t *Tx) PaidKnown(source string, prior bool) (bool, error) {
+	var known bool
+	err := t.Raw(`select exists (select 1 from paid_line where ledger_id = ? and source = ? and prior = ?)`, t.Ledger, source, prior).Scan(&known).Error
+	return known, err
 }
 
 // GonePaid lists the first lines that a staged list no longer has.
@@ -75,7 +89,8 @@ func (t *Tx) GonePaid(source string, prior bool, most int) ([]PaidLine, error) {
 
 // TakePaid makes the staged lines the stored ones of their source: new ones are
 // added, changed ones changed (what a person said stays), gone ones no longer count.
-func (t *Tx) TakePaid(batch int64, source string, prior bool) error {
+// known says whether anything of the source is stored.
+func (t *Tx) TakePaid(batch int64, source string, prior bool, known bool) error {
 	if err := t.Exec(`set local enable_nestloop = off`).Error; err != nil {
 		return err
 	}
@@ -91,18 +106,23 @@ func (t *Tx) TakePaid(batch int64, source string, prior bool) error {
 			return mapError(err)
 		}
 	}
-	err := t.Exec(`insert into paid_line as p (ledger_id, batch_id, source, prior, head, no, record, line, col, vendor, label_id, fund, day, year, amount, withheld, kind, method, method_text, suggested, suggested_why, ref, memo, undoes)
+	add := `insert into paid_line as p (ledger_id, batch_id, source, prior, head, no, record, line, col, vendor, label_id, fund, day, year, amount, withheld, kind, method, method_text, suggested, suggested_why, ref, memo, undoes)
 		select ?::bigint, ?::bigint, ?::text, ?::boolean, i.head, i.no, i.record, i.line, i.col, v.id, a.id, f.id, i.day, extract(year from i.day)::int, i.amount, i.withheld, i.kind, i.method, i.method_text, i.suggested, i.suggested_why, i.ref, i.memo, i.undoes
 		from in_paid i join label a on a.ledger_id = ?::bigint and a.source = ? and a.kind = ? and a.key = i.a_key
 		left join label v on v.ledger_id = ?::bigint and v.source = ? and v.kind = 'vendor' and v.key = i.v_key and i.v_key <> ''
 		left join label f on f.ledger_id = ?::bigint and f.source = ? and f.kind = ? and f.key = i.f_key and i.f_key <> '' order by i.record
+`
+	if known {
+		add += `
 		on conflict (ledger_id, source, prior, head, no) do update set batch_id = excluded.batch_id, record = excluded.record, line = excluded.line, col = excluded.col, vendor = excluded.vendor, label_id = excluded.label_id, fund = excluded.fund, day = excluded.day, year = excluded.year, amount = excluded.amount, withheld = excluded.withheld, kind = excluded.kind, method = excluded.method, method_text = excluded.method_text, suggested = excluded.suggested, suggested_why = excluded.suggested_why, ref = excluded.ref, memo = excluded.memo, undoes = excluded.undoes, gone = false,
-			undoes_head = case when p.undoes = excluded.undoes then p.undoes_head else '' end, apart = false`,
+			undoes_head = case when p.undoes = excluded.undoes then p.undoes_head else '' end, apart = false`
+	}
+	err := t.Exec(add,
 		t.Ledger, batch, source, prior, t.Ledger, PaidSource, AccountLabel, t.Ledger, source, t.Ledger, PaidSource, FundLabel).Error
 	if err != nil {
 		return mapError(err)
 	}
-	if err := t.Exec(`update paid_line p set gone = true where p.ledger_id = ? and p.source = ? and p.prior = ? and not p.gone and p.batch_id <> ? and p.day between (select min(day) from in_paid) and (select max(day) from in_paid) and not exists (select 1 from in_paid i where i.head = p.head and i.no = p.no)`, t.Ledger, source, prior, batch).Error; err != nil {
+	if err := t.goneFrom(batch, source, prior, known); err != nil {
 		return err
 	}
 	if err := t.LinkPaid(); err != nil {
@@ -116,6 +136,13 @@ func (t *Tx) TakePaid(batch int64, source string, prior bool) error {
 		return err
 	}
 	return t.know("paid_line", int(n))
+}
+
+func (t *Tx) goneFrom(batch int64, source string, prior, known bool) error {
+	if !known {
+		return nil
+	}
+	return t.Exec(`update paid_line p set gone = true where p.ledger_id = ? and p.source = ? and p.prior = ? and not p.gone and p.batch_id <> ? and p.day between (select min(day) from in_paid) and (select max(day) from in_paid) and not exists (select 1 from in_paid i where i.head = p.head and i.no = p.no)`, t.Ledger, source, prior, batch).Error
 }
 
 // LinkPaid links voids and refunds to the payment that they name, by its id or
@@ -176,11 +203,23 @@ type PaidLine struct {
 	SaidWhy      string
 	SaidParty    *int64
 	Gone         bool
+	Way          int64 `gorm:"->"`
 }
 
-// PaidGroup is payment lines alike in everything that decides their bucket.
+// PaidGroup is payment lines alike in everything that decides their bucket: the vendor
+// and the way.
 type PaidGroup struct {
-	Vendor     *int64
+	Vendor   int64 // label; 0 where none is named
+	Way      int64
+	N        int
+	Amount   int64
+	Withheld int64
+	*PaidWay
+}
+
+// PaidWay is what decides the bucket of lines beside their vendor.
+type PaidWay struct {
+	Way        int64
 	SaidParty  *int64
 	LabelID    int64
 	Fund       *int64
@@ -196,22 +235,91 @@ type PaidGroup struct {
 	SaidBox    string
 	SaidBucket string
 	SaidWhy    string
-	N          int
-	Amount     int64
-	Withheld   int64
 }
 
-// PaidGroups adds a year's payment lines up by everything that decides: those that
-// count in the year, and those dated in it that count elsewhere.
+const paidOfYear = ` from paid_line where ledger_id = ? and not gone and (year = ? or day between make_date(?, 1, 1) and make_date(?, 12, 31))`
+
+// PaidGroups adds a year's payment lines up by vendor and way: those that count in the
+// year, and those dated in it that count elsewhere.
 func (t *Tx) PaidGroups(year int) ([]PaidGroup, error) {
-	var rows []PaidGroup
-	err := t.Raw(`select vendor, said_party, label_id, fund, year, extract(year from day)::int as day_year, prior, apart, kind, method, method_text, suggested, said_method, said_box, said_bucket, said_why, count(*)::int as n, sum(amount)::bigint as amount, sum(withheld)::bigint as withheld
-		from paid_line where ledger_id = ? and not gone and (year = ? or day between make_date(?, 1, 1) and make_date(?, 12, 31)) group by 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11, 12, 13, 14, 15, 16`, t.Ledger, year, year, year).Scan(&rows).Error
-	return rows, err
+	// Fifty thousand groups must not be sorted on disk.
+	if err := t.Exec(`set local work_mem = '64MB'`).Error; err != nil {
+		return nil, err
+	}
+	rows, err := t.Raw(`select coalesce(vendor, 0), way, min(id), count(*)::int, sum(amount)::bigint, sum(withheld)::bigint`+paidOfYear+` group by vendor, way`, t.Ledger, year, year, year).Rows()
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var out []PaidGroup
+	sample := map[int64]int64{}
+	for rows.Next() {
+		var g PaidGroup
+		var id int64
+		if err := rows.Scan(&g.Vendor, &g.Way, &id, &g.N, &g.Amount, &g.Withheld); err != nil {
+			return nil, err
+		}
+		sample[g.Way] = id
+		out = append(out, g)
+	}
+	if err := rows.Err(); err != nil || len(out) == 0 {
+		return out, err
+	}
+	ids := make([]int64, 0, len(sample))
+	for _, id := range sample {
+		ids = append(ids, id)
+	}
+	ways := map[int64]*PaidWay{}
+	for from := 0; from < len(ids); from += 10000 {
+		var ws []PaidWay
+		if err := t.Raw(`select way, said_party, label_id, fund, year, extract(year from day)::int as day_year, prior, apart, kind, method, method_text, suggested, said_method, said_box, said_bucket, said_why from paid_line where ledger_id = ? and id in ?`, t.Ledger, ids[from:min(from+10000, len(ids))]).Scan(&ws).Error; err != nil {
+			return nil, err
+		}
+		for i := range ws {
+			ways[ws[i].Way] = &ws[i]
+		}
+	}
+	for i := range out {
+		out[i].PaidWay = ways[out[i].Way]
+	}
+	return out, nil
 }
 
-// PaidYears are the sums paid by calendar year.
-func (t *Tx) PaidYears() (map[int]int64, error) {
+// PaidMonth is a month's part of a group.
+type PaidMonth struct {
+	Vendor, Way int64
+	Month       string
+	Amount      int64
+}
+
+// PaidMonths adds a year's payment lines up by month, vendor and way.
+func (t *Tx) PaidMonths(year int) ([]PaidMonth, error) {
+	var out []PaidMonth
+	err := t.Raw(`select coalesce(vendor, 0) as vendor, way, to_char(day, 'YYYY-MM') as month, sum(amount)::bigint as amount from paid_line where ledger_id = ? and not gone and day between make_date(?, 1, 1) and make_date(?, 12, 31) group by 1, 2, 3`, t.Ledger, year, year).Scan(&out).Error
+	return out, err
+}
+
+// PaidYears lists the calendar years that have payments, latest first.
+func (t *Tx) PaidYears() ([]int, error) {
+	var span struct{ First, Last int }
+	if err := t.Raw(`select coalesce(extract(year from min(day)), 0)::int as first, coalesce(extract(year from max(day)), -1)::int as last from paid_line where ledger_id = ?`, t.Ledger).Scan(&span).Error; err != nil {
+		return nil, err
+	}
+	var out []int
+	for y := span.Last; y >= span.First; y-- {
+		var has bool
+		if err := t.Raw(`select exists (select 1 from paid_line where ledger_id = ? and day between make_date(?, 1, 1) and make_date(?, 12, 31) and not gone)`, t.Ledger, y, y).Scan(&has).Error; err != nil {
+			return nil, err
+		}
+		if has {
+			out = append(out, y)
+		}
+	}
+	return out, nil
+}
+
+// PaidSums are the sums paid by calendar year.
+func (t *Tx) PaidSums() (map[int]int64, error) {
 	var rows []struct {
 		Year   int
 		Amount int64

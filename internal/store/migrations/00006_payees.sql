@@ -76,15 +76,21 @@ create table paid_line (
   said_why text not null default '',
   said_party bigint,
   gone boolean not null default false,     -- no longer in a later file of its source
-  primary key (ledger_id, id),
-  foreign key (ledger_id, batch_id) references batch (ledger_id, id),
-  foreign key (ledger_id, label_id) references label (ledger_id, id),
-  foreign key (ledger_id, vendor) references label (ledger_id, id)
+  -- All that decides its bucket beside its vendor, in one figure: a year is added up by
+  -- the two. It follows the columns by itself.
+  way bigint not null generated always as (hashtextextended(
+    label_id::text || E'\x01' || coalesce(fund, 0)::text || E'\x01' || year::text || E'\x01' || extract(year from day)::text || E'\x01' || prior::text || E'\x01' || apart::text || E'\x01' || kind
+    || E'\x01' || method || E'\x01' || method_text || E'\x01' || suggested || E'\x01' || said_method || E'\x01' || said_box || E'\x01' || said_bucket || E'\x01' || said_why || E'\x01' || coalesce(said_party, 0)::text, 0)) stored,
+  primary key (ledger_id, id)
 );
 create unique index paid_line_key on paid_line (ledger_id, source, prior, head, no);
 create index paid_line_vendor on paid_line (vendor, day);
-create index paid_line_label on paid_line (label_id);
+create index paid_line_day on paid_line (ledger_id, day);
 create index paid_line_batch on paid_line (batch_id);
+-- References are checked a statement at a time, as for the other tables that take a row
+-- for each row of a file (migration 00003).
+create trigger paid_line_refs after insert on paid_line referencing new table as new_rows for each statement execute function refs_hold('batch_id', 'batch', 'label_id', 'label', 'vendor', 'label', 'fund', 'label');
+create trigger paid_line_said after update on paid_line referencing new table as new_rows for each statement execute function refs_hold('batch_id', 'batch', 'label_id', 'label', 'vendor', 'label', 'fund', 'label', 'said_party', 'party');
 
 create table paid_fund (
   ledger_id bigint not null references ledger (id),
@@ -189,6 +195,16 @@ create table filing_row (
   foreign key (ledger_id, party_id) references party (ledger_id, id)
 );
 create index filing_row_party on filing_row (party_id);
+
+-- +goose StatementBegin
+create or replace function know_table(name text) returns void language plpgsql security definer set search_path = public, pg_temp as $$
+begin
+  if name not in ('fact', 'line', 'trace', 'open_item', 'paid_line') then
+    raise exception 'no such table to know: %', name;
+  end if;
+  execute format('analyze %I', name);
+end $$;
+-- +goose StatementEnd
 
 -- +goose StatementBegin
 do $$

@@ -3622,11 +3622,6 @@ export interface components {
              */
             undoes?: number;
         };
-        PaidYear: {
-            amount: string;
-            /** Format: int64 */
-            year: number;
-        };
         Party: {
             active: boolean;
             address?: string;
@@ -4119,11 +4114,6 @@ export interface components {
             amount: string;
             boxes: string[];
             class: string;
-            /**
-             * Format: int64
-             * @description of the four facts a form needs
-             */
-            complete: number;
             /** @enum {string} */
             gets: "" | "yes" | "no";
             /**
@@ -4202,11 +4192,6 @@ export interface components {
             funds: components["schemas"]["PayeeFund"][];
             /** @description the rulebook has this year's rules */
             in_book: boolean;
-            /**
-             * Format: int64
-             * @description what the second look has
-             */
-            looks: number;
             /** Format: int64 */
             loose: number;
             note?: string;
@@ -4230,7 +4215,7 @@ export interface components {
             withholding_rate: string;
             /** Format: int64 */
             year: number;
-            years: components["schemas"]["PaidYear"][];
+            years: number[];
         };
         PayeesBoxAmount: {
             amount: string;

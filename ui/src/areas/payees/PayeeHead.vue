@@ -21,7 +21,7 @@ const parts = computed(() => [
   { to: "/names", words: p.value?.unsettled ? `Who is who, ${p.value.unsettled} open` : "Who is who", on: route.path.endsWith("/names") },
 ]);
 const years = computed(() => {
-  const have = new Set([...(p.value?.years ?? []).map((y) => y.year), p.value?.due_year ?? 0, p.value?.year ?? 0].filter(Boolean));
+  const have = new Set([...(p.value?.years ?? []), p.value?.due_year ?? 0, p.value?.year ?? 0].filter(Boolean));
   return [...have].sort((a, b) => b - a).map((y) => ({ value: y, label: y === p.value?.due_year ? `${y}, due next` : String(y) }));
 });
 </script>

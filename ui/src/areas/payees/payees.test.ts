@@ -3,7 +3,7 @@ import type { Schemas } from "../../api/client";
 import { boxWords, dueWords, findBoxes, groupPile, paidWords, samePayment } from "./payees";
 
 const line = (name: string, state: Schemas["PayeeLine"]["state"]) =>
-  ({ id: 1, name, state, amount: "1.00", leading: "1.00", words: "", boxes: [], joined: 1, gets: "", class: "", complete: 0 }) as Schemas["PayeeLine"];
+  ({ id: 1, name, state, amount: "1.00", leading: "1.00", words: "", boxes: [], joined: 1, gets: "", class: "" }) as Schemas["PayeeLine"];
 const rule = (box: string, caption: string, by_hand = false) => ({ box, caption, by_hand }) as Schemas["PayeesRule"];
 
 describe("payees", () => {
