@@ -408,6 +408,10 @@ func TestTaxIDs(t *testing.T) {
 	require.Equal(t, "tax id shown", h[0].What)
 
 	other := d.member("bookkeeper")
+	_, _, err = d.Original(d.ctx, other, d.client, 2) // the vendors' list, with a column of numbers
+	require.Equal(t, "not-allowed", code(t, err))
+	_, _, err = d.Original(d.ctx, other, d.client, 3) // the payments have none
+	require.NoError(t, err)
 	_, err = d.ShowTaxID(d.ctx, other, d.client, ida.ID)
 	require.Equal(t, "not-allowed", code(t, err))
 	require.Equal(t, "not-allowed", code(t, d.WriteEfile(d.ctx, other, d.client, 2026, &bytes.Buffer{})))
@@ -603,6 +607,19 @@ func TestPaymentsPutBackNoLongerCount(t *testing.T) {
 	require.Equal(t, money.Amount(15_635_00), d.payees(2026).Total)
 	require.NoError(t, d.SetAside(d.ctx, d.who, d.client, b[0].ID, true))
 	require.Zero(t, d.payees(2026).Total)
+}
+
+// A year that the book has no rules for decides nothing and says so.
+func TestAYearWithoutRules(t *testing.T) {
+	d := payeeDesk(t)
+	d.mapped()
+	d.take(d.bring("prior-payments", "later.csv", "Date,Vendor,Vendor no,Method,Paid from,Account,Amount\n2027-01-04,\"Marrow, Ida\",V-1,Check,1010 Operating,6450 Subcontract rigging,9000.00\n"))
+	v := d.payees(2027)
+	require.False(t, v.InBook)
+	require.Contains(t, v.Note, "indexed")
+	require.Equal(t, map[string]money.Amount{payees.Undecided: 9_000_00}, tape(v))
+	require.Contains(t, d.payee("Marrow, Ida", 2027).Lines[0].Reason, "2027")
+	require.Equal(t, []int{2027, 2026, 2025}, v.Years)
 }
 
 // A payment that the ledger itself holds counts; once a file has it too, it counts once.

@@ -271,6 +271,11 @@ func (a *App) Original(ctx context.Context, who Who, ledgerID, id int64) (name s
 				return cmp.Or[error](err, fail(Forbidden, "not-allowed", "the original holds names with pay, which you may not see here"))
 			}
 		}
+		if s := t.summaryOf(b); s.Reading != nil && slices.ContainsFunc(s.Reading.Columns, func(c table.Column) bool { return c.Meaning == table.TaxIDCol }) {
+			if sees, err := t.seesTaxIDs(); err != nil || !sees {
+				return cmp.Or[error](err, fail(Forbidden, "not-allowed", "the original holds tax numbers, which you may not see here"))
+			}
+		}
 		name = b.Name
 		data, err = t.Tx.Original(id)
 		if err != nil {
