@@ -31,6 +31,8 @@ type App struct {
 	Queue Queue
 	// Paused, in tests, is called at each step of a long act.
 	Paused func(words string)
+
+	books bookCache
 }
 
 // New returns the application with its usual limits and the wall clock.
@@ -97,7 +99,8 @@ type Tx struct {
 	Who    Who
 	Role   string
 	now    time.Time
-	memo   *memo // set while nothing is written: what was loaded is not loaded again
+	books  *bookCache // for transactions that only read
+	memo   *memo      // set while nothing is written: what was loaded is not loaded again
 }
 
 // memo keeps what a reading transaction loaded.
@@ -137,7 +140,11 @@ func (a *App) in(ctx context.Context, who Who, ledgerID int64, right Right, fn f
 		if err := t.BindLedger(ledgerID); err != nil {
 			return err
 		}
-		return fn(&Tx{Tx: t, Client: l, Who: who, Role: role, now: a.Now()})
+		tx := &Tx{Tx: t, Client: l, Who: who, Role: role, now: a.Now()}
+		if right == Read {
+			tx.books = &a.books
+		}
+		return fn(tx)
 	})
 	return words(err)
 }

@@ -26,6 +26,7 @@ func translated(text string, year int) string {
 // added up by all of it.
 type payeeBook struct {
 	t        *Tx
+	version  int64 // of the ledger when it was added up
 	year     int
 	rules    payees.Rules
 	inBook   bool
@@ -119,7 +120,7 @@ func (t *Tx) dueYear() int {
 	return now.Year()
 }
 
-func (t *Tx) payeeBook(year int) (*payeeBook, error) {
+func (t *Tx) loadBook(year int) (*payeeBook, error) {
 	b := &payeeBook{t: t, year: year, parties: map[int64]store.Party{}, facts: map[int64]store.Payee{}, who: map[int64]payees.Payee{}, joined: map[int64][]int64{}, roots: map[int64]int64{}, labels: map[int64]store.Label{}, party: map[int64]int64{}, accounts: map[int64]chart.Account{}, byKey: map[string]int64{}, bind: map[int64][]mapping.Binding{}, rows: map[int64]store.Binding{}, funds: map[int64]string{}, said: map[int64]bool{}, known: map[groupKey]int{}, years: map[int]money.Amount{}}
 	for _, step := range []func() error{b.loadRules, b.loadPeople, b.loadLabels, b.loadLines} {
 		if err := step(); err != nil {

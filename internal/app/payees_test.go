@@ -701,3 +701,22 @@ func TestVendorsBroughtAgain(t *testing.T) {
 	require.Equal(t, "•••-••-6780", ida.Masked)
 	require.Equal(t, "1 Quay", ida.Facts.Street)
 }
+
+// What one process added up is never shown after another process changed it.
+func TestTwoProcessesSeeTheSameYear(t *testing.T) {
+	d := payeeDesk(t)
+	d.mapped()
+	other := app.New(d.Store)
+	other.Now = d.Now
+	see := func() map[string]money.Amount {
+		v, err := other.GetPayees(d.ctx, d.who, d.client, 2026)
+		require.NoError(t, err)
+		return tape(v)
+	}
+	require.Equal(t, tape(d.payees(2026)), see())
+	d.box(app.BoxChoice{LeaveOut: "for once", Sure: true}, "Legal")
+	require.Equal(t, money.Amount(2_740_00), see()[payees.NotReportable]) // 640.00 + 2,100.00
+	d.say("Ness, Ada", func(f *app.PayeeFacts) { f.Gets, f.Why = "no", "ours" })
+	require.Equal(t, money.Amount(6_988_00), see()[payees.Exempt]) // 5,000.00 + 1,988.00
+	require.Equal(t, tape(d.payees(2026)), see())
+}

@@ -55,6 +55,10 @@ func (t *Tx) post(u NewUnit, reverses *int64, note string) (int64, error) {
 	if err != nil {
 		return 0, mapError(err)
 	}
+	// Whoever keeps what was added up at a version must see that it changed.
+	if err := t.Exec(`update ledger set version = version + 1 where id = ?`, t.Ledger).Error; err != nil {
+		return 0, err
+	}
 	if u.OnceKey != "" {
 		if err := t.Exec(`insert into once_key (ledger_id, key, unit_id) values (?, ?, ?)`, t.Ledger, u.OnceKey, id).Error; err != nil {
 			return 0, mapError(err)
