@@ -428,7 +428,7 @@ func TestPayeesFromBucketsToFiled(t *testing.T) {
 	d.press("Look at 5 suggestions")
 	d.press("Set 5 suggestions")
 	d.sees("1 open, 0 suggested, 16 set, 5 left out")
-	d.press("Set the box of Mast fittings")
+	d.press("Set the box of Spar fittings")
 	d.do(chromedp.WaitVisible("#box-in"), chromedp.SendKeys("#box-in", "NEC 1"+kb.Enter))
 	d.sees("0 open, 0 suggested, 17 set, 5 left out")
 
