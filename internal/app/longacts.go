@@ -43,6 +43,7 @@ type LongArgs struct {
 	Version int64    `json:"version,omitempty"`
 	Gone    []string `json:"gone,omitempty" maxItems:"20000"`
 	Account int64    `json:"account_id,omitempty"`
+	Lines   string   `json:"gone_lines,omitempty" enum:"keep,drop" doc:"take-in of payments: as gone_lines there"`
 	Note    string   `json:"note,omitempty"`
 }
 
@@ -237,7 +238,7 @@ func (a *App) doLong(ctx context.Context, who Who, ledgerID, id int64, act strin
 				return err
 			}
 			say(2, "taking in")
-			if err := t.takeIn(b, Taking{AccountID: args.Account}); err != nil {
+			if err := t.takeIn(b, Taking{AccountID: args.Account, GoneLines: args.Lines}); err != nil {
 				return err
 			}
 			result = map[string]int64{"batch": args.Batch}

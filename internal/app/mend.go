@@ -46,7 +46,7 @@ func (a *App) MendItem(ctx context.Context, who Who, ledgerID, batch int64, m Me
 		if b, err = t.loadBatch(batch); err != nil {
 			return err
 		}
-		if err := t.takeIn(b, Taking{}); err != nil {
+		if err := t.takeIn(b, Taking{GoneLines: KeepGone}); err != nil {
 			return err
 		}
 		if b, err = t.loadBatch(batch); err != nil {

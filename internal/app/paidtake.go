@@ -173,7 +173,15 @@ func (t *Tx) oldAccounts(b *store.Batch, find accountFinder) (func(number string
 	return func(number string) store.Label { return to[strings.ToLower(number)] }, nil
 }
 
-func (t *Tx) takePayments(b *store.Batch, rows []table.Row) error {
+// What a person says of payment lines that a later file of the same source, over the
+// same days, no longer has. A second file may be of another bank account, so they
+// are never dropped without a word; a corrected export counts twice if they are kept.
+const (
+	KeepGone = "keep"
+	DropGone = "drop"
+)
+
+func (t *Tx) takePayments(b *store.Batch, rows []table.Row, gone string) error {
 	lines, err := t.paidRows(b, rows)
 	if err != nil {
 		return err
@@ -190,7 +198,10 @@ func (t *Tx) takePayments(b *store.Batch, rows []table.Row) error {
 	if err != nil {
 		return err
 	}
-	if err := t.TakePaid(b.ID, b.Source, prior, known); err != nil {
+	if c.Gone > 0 && gone != KeepGone && gone != DropGone {
+		return fail(Conflict, "gone-lines", "%d payment lines of earlier files lie between the days of %s and are not in it: say whether they still count (it holds other payments) or no longer (it replaces them)", c.Gone, b.Name)
+	}
+	if err := t.TakePaid(b.ID, b.Source, prior, known, gone == DropGone); err != nil {
 		return err
 	}
 	if err := t.boxesOf(b, rows, lines); err != nil {

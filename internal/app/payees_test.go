@@ -273,7 +273,9 @@ func TestReimportIsADifference(t *testing.T) {
 	require.NoError(t, err)
 	require.Equal(t, [4]int{1, 1, 9, 1}, [4]int{c.New, c.Changed, c.Unchanged, c.Gone})
 	require.Equal(t, money.Amount(2_100_00), c.GoneLines[0].Amount)
-	d.take(b)
+	_, err = d.TakeIn(d.ctx, d.who, d.client, b.ID, app.Taking{})
+	require.Equal(t, "gone-lines", code(t, err), "whether they still count is asked")
+	d.take2(b, app.Taking{GoneLines: app.DropGone})
 	v := tape(d.payees(2026))
 	require.Equal(t, money.Amount(3_150_00), v[payees.OtherMethod], "what was said of the method stays")
 	require.Equal(t, money.Amount(5_388_00), v[payees.OnForm]) // Ada: 1,998.00 + 10.00 = 2,008.00, and 3,380.00
@@ -282,6 +284,53 @@ func TestReimportIsADifference(t *testing.T) {
 		_, err := d.Receive(d.ctx, d.who, d.client, "vendor-payments", "", "again.csv", []byte(next))
 		return err
 	}()))
+}
+
+// The card's payments come in a file of their own over the same days: what the bank's
+// file brought stays, line by line, and a day of a wrong century takes nothing with it.
+func TestAnotherFileOfTheSameDaysTakesNothingAway(t *testing.T) {
+	d := payeeDesk(t)
+	d.mapped()
+	b := d.bring("vendor-payments", "card.csv", "Date,Payment id,Vendor,Vendor no,Method,Paid from,Account,Amount\n2026-02-01,C-1,\"Ness, Ada\",V-2,Card,2110 Harbor card,6460 Sailmaking,30.00\n2062-06-01,C-2,\"Ness, Ada\",V-2,Card,2110 Harbor card,6460 Sailmaking,9.00\n")
+	require.Equal(t, "odd-year", b.Reading.Findings[0].Code)
+	c, err := d.ComparePayments(d.ctx, d.who, d.client, b.ID)
+	require.NoError(t, err)
+	require.Equal(t, [2]int{2, 9}, [2]int{c.New, c.Gone}) // all of 2026 but P-V of 8 January
+	d.take2(b, app.Taking{GoneLines: app.KeepGone})
+	v := tape(d.payees(2026))
+	require.Equal(t, money.Amount(3_380_00), v[payees.OnForm])
+	require.Equal(t, money.Amount(880_00), v[payees.OtherMethod]) // 850.00 + 30.00
+}
+
+// What is wrong with a file is said with its cell; what is right in it counts, what
+// is not waits, and a file that is no list of payments is refused whole.
+func TestWrongPaymentFiles(t *testing.T) {
+	d := payeeDesk(t)
+	d.mapped()
+	before := tape(d.payees(2026))
+	for text, words := range map[string]string{
+		"Vendor,Account\nNess,6460\n":      "a date and an amount",
+		"not a list at all":                "a date and an amount",
+		"Number,Name,Kind\n1,Cash,asset\n": "a date and an amount",
+		"Date,Vendor,Account,Amount\n":     "no record of the file holds a payment",
+	} {
+		b := d.bring("vendor-payments", "wrong.csv", text)
+		_, err := d.TakeIn(d.ctx, d.who, d.client, b.ID, app.Taking{})
+		require.Equal(t, "file-refused", code(t, err), text)
+		require.ErrorContains(t, err, words, text)
+	}
+	b := d.bring("vendor-payments", "partly.csv", "Date,Payment id,Vendor,Vendor no,Method,Paid from,Account,Amount\n2026-10-01,W-1,\"Ness, Ada\",V-2,Check,1010 Operating,6460 Sailmaking,1O.00\n,W-2,\"Ness, Ada\",V-2,Check,1010 Operating,6460 Sailmaking,5.00\n2026-13-01,W-3,\"Ness, Ada\",V-2,Check,1010 Operating,6460 Sailmaking,5.00\n2026-10-02,W-4,\"Ness, Ada\",V-2,Check,1010 Operating,6460 Sailmaking,7.00\n")
+	var at []string
+	for _, f := range b.Reading.Findings {
+		at = append(at, f.Code+" "+f.Cell)
+	}
+	require.Equal(t, []string{"not-an-amount H2", "no-date A3", "not-a-day A4"}, at)
+	d.take(b)
+	after := tape(d.payees(2026))
+	require.Equal(t, before[payees.Under]+7_00, after[payees.Under], "1,988.00 and 7.00 are still under")
+	delete(before, payees.Under)
+	delete(after, payees.Under)
+	require.Equal(t, before, after)
 }
 
 func TestASuggestedMethodIsNeverSilent(t *testing.T) {

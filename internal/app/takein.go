@@ -49,6 +49,7 @@ type Taking struct {
 	Deactivate []int64       `json:"deactivate,omitempty" doc:"chart: accounts gone from it to be made inactive"`
 	AccountID  int64         `json:"account_id,omitempty" doc:"statement and uncleared items: the bank account they belong to"`
 	Corrects   int64         `json:"corrects,omitempty" doc:"register: the run that this is a corrected register of"`
+	GoneLines  string        `json:"gone_lines,omitempty" enum:"keep,drop" doc:"payments: whether lines of earlier files that this one no longer has still count; asked where there are any"`
 	Same       map[int]int64 `json:"same,omitempty" doc:"parties: row → the known party that a look-alike is"`
 }
 
@@ -112,7 +113,7 @@ func (t *Tx) takeIn(b *store.Batch, how Taking) error {
 	case table.AsRegister, table.AsToDate:
 		err = t.takeRegister(b, r, rows, how.Corrects)
 	case table.AsPayments, table.AsPrior:
-		err = t.takePayments(b, rows)
+		err = t.takePayments(b, rows, how.GoneLines)
 	default:
 		err = t.AddFacts(b.ID, b.Reading+1, facts)
 	}

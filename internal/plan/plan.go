@@ -99,6 +99,7 @@ type File struct {
 	Rows     map[int]string    `yaml:"rows"`  // record: class, or row
 	Confirm  []string          `yaml:"confirm"`
 	Account  string            `yaml:"account"` // the bank account of a statement or of uncleared items
+	Gone     string            `yaml:"gone"`    // payments that the file no longer has: keep or drop
 }
 
 // Account is an account that must be in the chart.
@@ -491,6 +492,9 @@ func (r *Runner) file(p *Plan, f *File, take bool) (string, error) {
 			return "", err
 		}
 		how["account_id"] = x.ID
+	}
+	if f.Gone != "" {
+		how["gone_lines"] = f.Gone
 	}
 	if err := r.call("POST", r.at("/batches/%d/take-in", b.ID), how, &b); err != nil {
 		return "", err

@@ -88,9 +88,9 @@ func (t *Tx) GonePaid(source string, prior bool, most int) ([]PaidLine, error) {
 }
 
 // TakePaid makes the staged lines the stored ones of their source: new ones are
-// added, changed ones changed (what a person said stays), gone ones no longer count.
-// known says whether anything of the source is stored.
-func (t *Tx) TakePaid(batch int64, source string, prior bool, known bool) error {
+// added, changed ones changed (what a person said stays), gone ones no longer count
+// if drop says so. known says whether anything of the source is stored.
+func (t *Tx) TakePaid(batch int64, source string, prior, known, drop bool) error {
 	if err := t.Exec(`set local enable_nestloop = off`).Error; err != nil {
 		return err
 	}
@@ -122,7 +122,7 @@ func (t *Tx) TakePaid(batch int64, source string, prior bool, known bool) error 
 	if err != nil {
 		return mapError(err)
 	}
-	if err := t.goneFrom(batch, source, prior, known); err != nil {
+	if err := t.goneFrom(batch, source, prior, known && drop); err != nil {
 		return err
 	}
 	if err := t.LinkPaid(); err != nil {

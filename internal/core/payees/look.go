@@ -29,10 +29,8 @@ func Explain(sums []Sum, paid Split, total money.Amount, year int, elsewhere map
 		t := rules.Boxes[near.Box].Threshold
 		return fmt.Sprintf("%s under the %s threshold of %s", (t - near.Amount).Plain(), t.Plain(), near.Box)
 	case total == 0 && len(paid) == 0:
-		for y, a := range elsewhere {
-			if y != year && a != 0 {
-				return fmt.Sprintf("you are looking at %d; %s was paid in %d", year, a.Plain(), y)
-			}
+		if y, a := nearestYear(year, elsewhere); a != 0 {
+			return fmt.Sprintf("you are looking at %d; %s was paid in %d", year, a.Plain(), y)
 		}
 		return fmt.Sprintf("nothing was paid in %d", year)
 	case paid[OtherMethod] != 0 && paid[OtherMethod] == total:
@@ -45,6 +43,19 @@ func Explain(sums []Sum, paid Split, total money.Amount, year int, elsewhere map
 	return "nothing is left after voids and refunds"
 }
 
+// nearestYear is the other year nearest to this one in which anything was paid, the
+// later of two as near, and what was paid in it.
+func nearestYear(year int, elsewhere map[int]money.Amount) (int, money.Amount) {
+	best := 0
+	far := func(y int) int { return max(y-year, year-y) }
+	for y, a := range elsewhere {
+		if y != year && a != 0 && (best == 0 || far(y) < far(best) || far(y) == far(best) && y > best) {
+			best = y
+		}
+	}
+	return best, elsewhere[best]
+}
+
 // Blank says why a whole year has no form, nearest cause first; nil if it has one.
 func Blank(lines int, res Result, totals Split, anySaid, anyMapped bool, year int, elsewhere map[int]money.Amount) []string {
 	for _, s := range res.Sums {
@@ -55,10 +66,8 @@ func Blank(lines int, res Result, totals Split, anySaid, anyMapped bool, year in
 	var out []string
 	if lines == 0 {
 		out = append(out, fmt.Sprintf("no payment of %d is here", year))
-		for y, a := range elsewhere {
-			if y != year && a != 0 {
-				out = append(out, fmt.Sprintf("%s was paid in %d: you may be looking at the wrong year", a.Plain(), y))
-			}
+		if y, a := nearestYear(year, elsewhere); a != 0 {
+			out = append(out, fmt.Sprintf("%s was paid in %d: you may be looking at the wrong year", a.Plain(), y))
 		}
 		return out
 	}

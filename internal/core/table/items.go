@@ -37,6 +37,7 @@ type listState struct {
 	category       string
 	who            map[string]int
 	paid           paidState // of a list of payments
+	paidYear       int       // of the payment above
 }
 
 // seenItem is what is remembered of an item, to tell a repeated row from another.

@@ -2,6 +2,7 @@ package table
 
 import (
 	"fmt"
+	"strconv"
 	"strings"
 
 	"coatrack/internal/core/money"
@@ -117,6 +118,8 @@ type paidState struct {
 	sum   money.Amount
 	rec   *Record
 	ids   map[string]int
+	turn  bool // what undoes a payment is written positive here, so its rows are turned
+	sized bool // its first amount was seen
 }
 
 // paymentHeads finds the rows that are a payment whose split stands in the rows
@@ -171,6 +174,11 @@ func (r *reader) startsPayment(rec *Record) bool {
 	return r.field(rec, DateCol) != "" || r.field(rec, Party) != "" || r.field(rec, PartyID) != ""
 }
 
+func yearOf(day string) int {
+	y, _ := strconv.Atoi(day[:4])
+	return y
+}
+
 // endSplit holds a payment's total against its split.
 func (r *reader) endSplit() {
 	p := &r.body.list.paid
@@ -203,6 +211,11 @@ func (r *reader) paymentRow(rec *Record, row *Row) bool {
 			return false
 		}
 		*p = paidState{heads: p.heads, ids: p.ids, known: true, party: d.Party, id: d.PartyID, date: d.Date}
+		if y := yearOf(d.Date); l.paidYear != 0 && (y-l.paidYear > 5 || l.paidYear-y > 5) {
+			r.note("odd-year", Notice, rec, r.col(DateCol)+1, fmt.Sprintf("the payment is of %d, the one above of %d; it is read as it is written", y, l.paidYear))
+		} else {
+			l.paidYear = y
+		}
 		p.row = PaidRow{Payment: r.field(rec, OutsideID), Head: rec.No, Ref: oneLine(r.field(rec, DocNumber)), Method: oneLine(r.field(rec, MethodCol)), Type: oneLine(r.field(rec, Doc)), Fund: oneLine(r.field(rec, FundCol)), Memo: row.Note, Undoes: oneLine(r.field(rec, UndoesCol))}
 		p.row.Kind = paidKind(p.row.Type, p.row.Ref, row.Note, amount)
 	} else if !p.known {
@@ -210,7 +223,14 @@ func (r *reader) paymentRow(rec *Record, row *Row) bool {
 		return false
 	}
 	if p.row.Kind != PaidPayment {
-		amount = -amount.Abs()
+		// Written positive or negative, a void takes back; the first amount tells which. A
+		// discount among its lines keeps its sign against the others.
+		if !p.sized && amount != 0 {
+			p.sized, p.turn = true, amount > 0
+		}
+		if p.turn {
+			amount = -amount
+		}
 	}
 	if p.heads[rec.No] {
 		copied := *rec

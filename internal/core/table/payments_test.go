@@ -68,6 +68,23 @@ func TestVoidsAndRefundsComeBack(t *testing.T) {
 	require.Equal(t, 2, n)
 }
 
+// A check of 950.00 was work of 1,000.00 less 50.00; its void takes all of that back,
+// whether the file writes the void positive, negative, or a total with its split below.
+func TestAVoidKeepsTheSignsOfItsSplit(t *testing.T) {
+	for name, text := range map[string]string{
+		"positive": "2026-02-01|V-1|Ness, Ada|Void|6460|1,000.00\n2026-02-01|V-1|Ness, Ada|Void|6990|-50.00",
+		"negative": "2026-02-01|V-1|Ness, Ada|Void|6460|-1,000.00\n2026-02-01|V-1|Ness, Ada|Void|6990|50.00",
+		"below":    "2026-02-01|V-1|Ness, Ada|Void||950.00\n||||6460|1,000.00\n||||6990|-50.00",
+		"turned":   "2026-02-01|V-1|Ness, Ada|Void||-950.00\n||||6460|-1,000.00\n||||6990|50.00",
+	} {
+		r := paid(t, "Date|Payment id|Vendor|Type|Account|Amount\n2026-01-02|P-1|Cobb|Check|6900|70.00\n2026-01-03|P-2|Cobb|Check|6900|80.00\n2026-01-04|P-3|Cobb|Check|6900|90.00\n"+text+"\n2026-03-01|P-4|Cobb|Check|6900|60.00")
+		require.Len(t, r.Rows, 6, name)
+		require.Equal(t, []money.Amount{-1_000_00, 50_00, 60_00}, []money.Amount{r.Rows[3].Amount, r.Rows[4].Amount, r.Rows[5].Amount}, name)
+		require.NotContains(t, codes(r), "split-differs", name)
+		require.Equal(t, money.Amount(-650_00), *r.Totals.Open, name) // 240 - 950 + 60
+	}
+}
+
 // A bank's point of view: what is paid is negative.
 func TestPaymentsWrittenNegative(t *testing.T) {
 	r := paid(t, "Date|Vendor|Account|Amount\n2026-07-14|Ness, Ada|6460|-90.00\n2026-07-15|Ness, Ada|6460|-10.00\n2026-07-16|Ness, Ada|6460|4.00")

@@ -3310,6 +3310,11 @@ export interface components {
             /** Format: int64 */
             batch?: number;
             gone?: string[];
+            /**
+             * @description take-in of payments: as gone_lines there
+             * @enum {string}
+             */
+            gone_lines?: "keep" | "drop";
             note?: string;
             /** Format: int64 */
             version?: number;
@@ -5269,6 +5274,11 @@ export interface components {
             corrects?: number;
             /** @description chart: accounts gone from it to be made inactive */
             deactivate?: number[];
+            /**
+             * @description payments: whether lines of earlier files that this one no longer has still count; asked where there are any
+             * @enum {string}
+             */
+            gone_lines?: "keep" | "drop";
             /** @description parties: row → the known party that a look-alike is */
             same?: {
                 [key: string]: number;

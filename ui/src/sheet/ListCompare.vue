@@ -13,6 +13,7 @@ import { plain } from "../money";
 const props = defineProps<{ file: Schemas["Batch"] }>();
 const account = defineModel<number>("account", { required: true });
 const same = defineModel<Record<string, number>>("same", { required: true });
+const gone = defineModel<"" | "keep" | "drop">("gone", { required: true });
 const id = useClientId();
 const { data: chart } = useChart();
 const bank = computed(() => ["bank-uncleared", "statement"].includes(props.file.purpose));
@@ -86,17 +87,28 @@ function tell(record: number, party: number, yes: boolean) {
       </ul>
     </template>
     <template v-else-if="paid">
-      <h2>
-        Taking it in adds {{ plural(paid.new, "payment line") }}, changes {{ paid.changed }}, leaves {{ paid.unchanged }} as they are{{
-          paid.gone ? `; ${paid.gone} no longer count` : ""
-        }}
-      </h2>
+      <h2>Taking it in adds {{ plural(paid.new, "payment line") }}, changes {{ paid.changed }}, leaves {{ paid.unchanged }} as they are</h2>
+      <div v-if="paid.gone" class="which">
+        <ChooseOne
+          id="gone-lines"
+          v-model="gone"
+          :label="`${plural(paid.gone, 'earlier line')} of these days not in this file`"
+          :options="[
+            { value: '', label: 'say what they are' },
+            { value: 'keep', label: 'other payments: they still count' },
+            { value: 'drop', label: 'replaced by this file: they no longer count' },
+          ]"
+        />
+        <p class="q s">
+          A file of another bank account or card leaves them standing; a corrected export of the same payments replaces them. Nothing is deleted.
+        </p>
+      </div>
       <p v-if="paid.clash" class="warn">
         {{ plural(paid.clash, "line") }} of the same day, vendor and amount came from another source too; they would be counted twice. Set one aside.
       </p>
       <ul>
         <li v-for="g in paid.gone_lines" :key="g.day + g.reference + g.amount">
-          Gone from this file: {{ day(g.day) }} {{ g.reference }} {{ g.memo }}, {{ plain(g.amount) }}. It no longer counts; nothing of it is deleted.
+          Not in this file: {{ day(g.day) }} {{ g.reference }} {{ g.memo }}, {{ plain(g.amount) }}
         </li>
       </ul>
     </template>

@@ -29,6 +29,7 @@ const grid = ref<InstanceType<typeof RawGrid>>();
 const deactivate = ref<number[]>([]);
 const account = ref(0);
 const same = ref<Record<string, number>>({});
+const gone = ref<"" | "keep" | "drop">("");
 const open = computed(() => file.value?.state === "sheet");
 const reading = computed(() => file.value?.reading);
 const at = (client: number) => ({ params: { path: { client, batch: batch.value } } });
@@ -44,7 +45,14 @@ const take = useAct(
     unwrap(
       api.POST("/api/clients/{client}/batches/{batch}/take-in", {
         ...at(client),
-        body: { version: file.value?.version, deactivate: deactivate.value, account_id: account.value || undefined, same: same.value, corrects },
+        body: {
+          version: file.value?.version,
+          deactivate: deactivate.value,
+          account_id: account.value || undefined,
+          same: same.value,
+          corrects,
+          gone_lines: gone.value || undefined,
+        },
       }),
     ),
   (b) => void router.push(`/c/${id.value}/${b.purpose === "trial-balance" ? "openings/rack" : home(b.purpose)}`),
@@ -55,7 +63,10 @@ const begin = useAct(
     unwrap(
       api.POST("/api/clients/{client}/acts", {
         params: { path: { client } },
-        body: { act: "take-in", args: { batch: batch.value, version: file.value?.version, account_id: account.value || undefined } },
+        body: {
+          act: "take-in",
+          args: { batch: batch.value, version: file.value?.version, account_id: account.value || undefined, gone_lines: gone.value || undefined },
+        },
       }),
     ),
   (a) => (long.value = a.id),
@@ -155,7 +166,7 @@ function useSuggestion(f: Finding) {
         <RawGrid ref="grid" :file="file" :open="open" :busy="change.isPending.value" @change="(s) => change.mutate({ settings: [s] })" @fix="fix" />
         <FindingList :findings="findings" :aside="reading?.classes ?? {}" :at="inHand" :open="open" @go="go" @fix="fix" @confirm="(c) => confirm.mutate(c)" />
         <ChartCompare v-if="file.purpose === 'chart' && open" v-model="deactivate" :batch="file.id" :version="file.version" />
-        <ListCompare v-else-if="open" v-model:account="account" v-model:same="same" :file="file" />
+        <ListCompare v-else-if="open" v-model:account="account" v-model:same="same" v-model:gone="gone" :file="file" />
         <LongActBar v-if="long" :act="long" @over="taken" />
         <SheetFoot :file="file" :open="open" :busy="take.isPending.value || long > 0" @take="takeIn" />
       </template>
