@@ -466,3 +466,29 @@ func TestPayeesFromBucketsToFiled(t *testing.T) {
 	d.sees("forms sent")
 	require.NotContains(t, d.text(), "331-54-1234")
 }
+
+// A card's payments in a file of their own, over days that another file brought: the
+// sheet asks whether the other lines still count, and a wrong file is refused there.
+func TestPaymentsOfAnotherAccountTakeNothingAway(t *testing.T) {
+	d := open(t, "boatyard")
+	d.signIn()
+	bring := func(name, text string) {
+		d.goTo("/c/1/payees")
+		d.sees("55,155.00")
+		d.press("Bring a file in")
+		d.sees("It is read on a sheet first")
+		d.upload(name, text)
+	}
+	bring("accounts.csv", "Number,Name,Kind\n1010,Cash,asset\n")
+	d.sees("payments have a date and an amount in each row")
+	bring("card.csv", "Date,Payment id,Vendor,Method,Paid from,Account,Amount\n07/14/2026,K-1,Amity Surveyors,Card,2110 Harbor card,6450 Subcontract rigging,4O.00\n07/20/2026,K-2,Amity Surveyors,Card,2110 Harbor card,6450 Subcontract rigging,60.00\n")
+	d.sees("Did you mean 40.00?")
+	d.press("Use 40.00")
+	d.sees("3 earlier lines of these days not in this file") // 1,900.00 and 640.00 of 14 July, 4,500.00 of 20 July
+	d.press("Take in 2")
+	d.sees("say whether they still count")
+	require.Empty(t, d.axe(), "the sheet that asks")
+	d.choose("gone-lines", "other payments: they still count")
+	d.press("Take in 2")
+	d.sees("55,155.00") // nothing on forms has gone
+}

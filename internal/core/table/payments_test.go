@@ -91,6 +91,10 @@ func TestPaymentsWrittenNegative(t *testing.T) {
 	require.Equal(t, "reversed", r.Sign)
 	require.Equal(t, money.Amount(96_00), *r.Totals.Open)
 	require.Contains(t, codes(r), "payments-negative")
+	r = paid(t, "Date|Vendor|Account|Amount\n2026-07-14|Ness, Ada|6460|-90.00\n2026-07-15|Ness, Ada|6460|-10.00", "sign", "paid-positive")
+	require.Equal(t, money.Amount(-100_00), *r.Totals.Open, "a person said what is positive")
+	r = paid(t, "Date|Vendor|Account|Amount\n2026-07-14|Ness, Ada|6460|90.00", "sign", "reversed")
+	require.Equal(t, money.Amount(-90_00), *r.Totals.Open)
 }
 
 func TestPaymentsGroupedByVendor(t *testing.T) {

@@ -16,7 +16,18 @@ const signs: Record<string, string> = {
   side: "Dr and Cr words",
   normal: "each on its normal side",
   "credit-positive": "credits positive",
+  "paid-positive": "paid is positive",
+  reversed: "turned round",
+  document: "as each document says",
+  checks: "checks positive",
+  deposits: "deposits positive",
 };
+const payments = computed(() => ["vendor-payments", "prior-payments"].includes(props.file.purpose));
+// What can be chosen, and what it is read as where that is nothing to choose.
+const offered = computed(() => {
+  const all = payments.value ? ["paid-positive", "reversed"] : ["signed", "side", "normal", "credit-positive"];
+  return all.includes(r.value.sign) || !r.value.sign ? all : [r.value.sign, ...all];
+});
 const short = computed(() => !isZero(r.value.totals.difference));
 const { data: suspects } = useQuery({
   queryKey: ["client", id, "suspects", computed(() => [props.file.id, props.file.version])],
@@ -72,8 +83,7 @@ const { data: suspects } = useQuery({
       </select>
       <label for="h-sign">Sign</label>
       <select id="h-sign" class="input" :value="r.sign" :disabled="!open || r.sign === 'two_columns'" @change="put('sign')($event)">
-        <option v-if="r.sign === 'two_columns'" value="two_columns">two columns</option>
-        <option v-for="s in ['signed', 'side', 'normal', 'credit-positive']" :key="s" :value="s">{{ signs[s] }}</option>
+        <option v-for="s in offered" :key="s" :value="s">{{ signs[s] ?? s }}</option>
       </select>
     </template>
   </div>

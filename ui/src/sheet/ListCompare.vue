@@ -108,7 +108,7 @@ function tell(record: number, party: number, yes: boolean) {
       </p>
       <ul>
         <li v-for="g in paid.gone_lines" :key="g.day + g.reference + g.amount">
-          Not in this file: {{ day(g.day) }} {{ g.reference }} {{ g.memo }}, {{ plain(g.amount) }}
+          {{ [day(g.day), g.reference, g.memo].filter(Boolean).join(", ") }}: <b>{{ plain(g.amount) }}</b>
         </li>
       </ul>
     </template>
