@@ -1,11 +1,13 @@
 package table
 
 import (
+	"fmt"
 	"testing"
 
 	"coatrack/internal/core/money"
 
 	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
 )
 
 func paid(t *testing.T, text string, set ...string) *Reading {
@@ -124,4 +126,58 @@ func TestVendorsSayWhatFormsNeed(t *testing.T) {
 	require.Equal(t, FormFacts{TaxKind: "ein", Attorney: true}, *r.Rows[1].Forms)
 	require.Equal(t, "itin", r.Rows[2].Forms.TaxKind)
 	require.Equal(t, "Individual", r.Rows[0].Class)
+}
+
+// The same payments written in four ways are the same payments: a row a line, a row a
+// payment with its split below, grouped by vendor, and as a bank sees them.
+func TestTheShapeOfTheListChangesNothing(t *testing.T) {
+	type line struct {
+		vendor, day, account string
+	}
+	vendors := []string{"Ness Ada", "Cobb & Lantern", "Marl Hill"}
+	rapid.Check(t, func(rt *rapid.T) {
+		want := map[line]money.Amount{}
+		flat, below, bank := "Date|Num|Vendor|Account|Amount", "Date|Num|Vendor|Account|Amount", "Date|Num|Vendor|Account|Amount"
+		byVendor := map[string]string{}
+		sums := map[string]money.Amount{}
+		for i := range rapid.IntRange(1, 8).Draw(rt, "payments") {
+			v := rapid.SampledFrom(vendors).Draw(rt, "vendor")
+			day := fmt.Sprintf("2026-%02d-%02d", rapid.IntRange(1, 12).Draw(rt, "month"), rapid.IntRange(1, 28).Draw(rt, "day"))
+			var split string
+			var total money.Amount
+			n := rapid.IntRange(1, 3).Draw(rt, "lines")
+			for j := range n {
+				account := fmt.Sprint(6400 + 10*j)
+				a := money.Amount(rapid.Int64Range(1, 9_000_00).Draw(rt, "cents"))
+				total += a
+				want[line{v, day, account}] += a
+				row := fmt.Sprintf("%s|%d|%s|%s|", day, 100+i, v, account)
+				flat += "\n" + row + a.Plain()
+				bank += "\n" + row + "-" + a.Plain()
+				byVendor[v] += fmt.Sprintf("\n%s|%d||%s|%s", day, 100+i, account, a.Plain())
+				split += fmt.Sprintf("\n|||%s|%s", account, a.Plain())
+				if n == 1 {
+					below += "\n" + row + a.Plain()
+				}
+			}
+			sums[v] += total
+			if n > 1 {
+				below += fmt.Sprintf("\n%s|%d|%s|-SPLIT-|%s", day, 100+i, v, total.Plain()) + split
+			}
+		}
+		group := "Date|Num|Reference text|Account|Amount"
+		for _, v := range vendors {
+			if byVendor[v] != "" {
+				group += "\n" + v + "||||" + byVendor[v] + "\nTotal " + v + "||||" + sums[v].Plain()
+			}
+		}
+		for name, text := range map[string]string{"a row a line": flat, "split below": below, "by vendor": group, "as a bank sees them": bank} {
+			r := paid(t, text)
+			got := map[line]money.Amount{}
+			for _, x := range r.Rows {
+				got[line{x.Party, x.Date, x.Number + x.Name}] += x.Amount
+			}
+			require.Equal(rt, want, got, "%s\n%s", name, text)
+		}
+	})
 }
