@@ -317,7 +317,7 @@ func (t *Tx) partyNeeds(match bool) ([]PartyNeed, error) {
 	}
 	// Of each list the reading that counts: the last one of every batch taken in.
 	err := t.Raw(`select l.id, l.source, l.kind, l.name, l.outside_id, coalesce(sum(x.items), 0)::int as items, coalesce(sum(x.payments), 0)::int as payments, sum(x.amount)::bigint as amount, max(x.batch_id) as batch_id, min(x.record) as record from (
-			select f.label_id, count(*) as items, 0 as payments, sum(f.amount) as amount, max(f.batch_id) as batch_id, min(f.record) as record from fact f join batch b on b.ledger_id = f.ledger_id and b.id = f.batch_id and b.reading = f.reading and b.state = 'taken' where f.ledger_id = ? and exists (select 1 from label v where v.ledger_id = f.ledger_id and v.id = f.label_id and v.kind in ('customer', 'vendor')) group by 1
+			select f.label_id, count(*) as items, 0 as payments, sum(f.amount) as amount, max(f.batch_id) as batch_id, min(f.record) as record from batch b join fact f on f.ledger_id = b.ledger_id and f.batch_id = b.id and f.reading = b.reading where b.ledger_id = ? and b.state = 'taken' and b.purpose in ('open-invoices', 'open-bills') group by 1
 			union all select p.vendor, 0, count(*), sum(p.amount), max(p.batch_id), min(p.record) from paid_line p where p.ledger_id = ? and not p.gone and p.vendor is not null group by 1) x
 		join label l on l.ledger_id = ? and l.id = x.label_id and l.kind in ('customer', 'vendor') group by l.id, l.source, l.kind, l.name, l.outside_id order by l.kind, lower(l.name)`, t.Ledger, t.Ledger, t.Ledger).Scan(&rows).Error
 	if err != nil || len(rows) == 0 {

@@ -49,6 +49,13 @@ func Open(ctx context.Context, dsn string, v *vault.Vault) (*Store, error) {
 	if cfg.MaxConns < 20 {
 		cfg.MaxConns = 20
 	}
+	// Statements here are short or walk whole lists once: compiling one costs more
+	// than it gives, and a list of a client's size is sorted in memory.
+	for k, v := range map[string]string{"jit": "off", "work_mem": "64MB"} {
+		if _, said := cfg.ConnConfig.RuntimeParams[k]; !said {
+			cfg.ConnConfig.RuntimeParams[k] = v
+		}
+	}
 	pool, err := pgxpool.NewWithConfig(ctx, cfg)
 	if err != nil {
 		return nil, err
