@@ -365,11 +365,9 @@ func (t *Tx) effectSums(out *Effect, d *rackData, labelIDs []int64, account int6
 	if t.Client.LockedThrough != nil {
 		locked = t.Client.LockedThrough.Format("2006-01-02")
 	}
-	err := t.Raw(`select l.account_id, date_trunc('month', e.day)::date as month, count(*)::int as n, sum(tr.amount)::bigint as amount, (count(*) filter (where e.day <= ?::date))::int as locked
-		from fact f join trace tr on tr.ledger_id = f.ledger_id and tr.fact_id = f.id
-		join line l on l.ledger_id = tr.ledger_id and l.entry_id = tr.entry_id and l.no = tr.no
-		join entry e on e.ledger_id = tr.ledger_id and e.id = tr.entry_id
-		where f.ledger_id = ? and f.label_id in ? and l.account_id <> ? and not exists (select 1 from entry r where r.ledger_id = e.ledger_id and r.reverses_entry = e.id) group by 1, 2 order by 2, 1`, locked, t.Ledger, labelIDs, account).Scan(&sums).Error
+	err := t.Raw(`select p.account_id, date_trunc('month', e.day)::date as month, sum(p.parts)::int as n, sum(p.amount)::bigint as amount, coalesce(sum(p.parts) filter (where e.day <= ?::date), 0)::int as locked
+		from posted_part p join entry e on e.ledger_id = p.ledger_id and e.id = p.entry_id
+		where p.ledger_id = ? and p.label_id in ? and p.account_id <> ? and not exists (select 1 from entry r where r.ledger_id = e.ledger_id and r.reverses_entry = e.id) group by 1, 2 order by 2, 1`, locked, t.Ledger, labelIDs, account).Scan(&sums).Error
 	if err != nil {
 		return err
 	}

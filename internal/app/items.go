@@ -59,60 +59,6 @@ func sideOf(purpose string) string {
 	return opening.Receivable
 }
 
-// listItems loads the items of a list taken in, with their parties as settled
-// now; one whose party is not settled is held.
-func (t *Tx) listItems(b *store.Batch) ([]opening.OpenItem, error) {
-	rows, err := t.ItemFacts(b.ID, b.Reading)
-	if err != nil {
-		return nil, err
-	}
-	needs, err := t.partyNeeds(false)
-	if err != nil {
-		return nil, err
-	}
-	at := map[int64]PartyNeed{}
-	for _, n := range needs {
-		at[n.LabelID] = n
-	}
-	ps, err := t.partyRows()
-	if err != nil {
-		return nil, err
-	}
-	terms := map[int64]string{}
-	for _, p := range ps {
-		terms[p.ID] = p.Terms
-	}
-	out := make([]opening.OpenItem, len(rows))
-	for k, r := range rows {
-		var d itemDims
-		if err := json.Unmarshal(r.Dims, &d); err != nil {
-			return nil, err
-		}
-		n := at[r.LabelID]
-		i := opening.OpenItem{FactID: r.ID, LabelID: r.LabelID, Record: r.Record, Party: n.Name, Doc: d.Doc, Number: d.Number, Day: ledger.Day(d.Day), Due: ledger.Day(d.Due), Terms: d.Terms, Amount: money.Amount(r.Amount), Tags: d.Tags}
-		if n.State == mapping.Set {
-			i.PartyID, i.Party = n.PartyID, n.Party
-		} else {
-			i.Held = wordsOfHeld(n)
-		}
-		if d.Original != nil {
-			i.Original = money.Amount(*d.Original)
-		}
-		if d.Settled != nil {
-			i.Settled = money.Amount(*d.Settled)
-		}
-		i.Said = d.Original != nil && d.Settled != nil
-		if d.Tax != nil {
-			i.Tax = money.Amount(*d.Tax)
-		}
-		if i.Terms == "" && i.Due == "" {
-			i.Terms = terms[i.PartyID]
-		}
-		out[k] = i
-	}
-	return out, nil
-}
-
 // ItemLine is an open item as the screens show it.
 type ItemLine struct {
 	What     string            `json:"what" enum:"new,amount changed,date changed,gone,same,held,posted"`
@@ -257,31 +203,24 @@ func holderOf(as []chart.Account, r chart.Role) chart.Account {
 	return chart.Account{}
 }
 
-// itemsDraft plans the posting of one list.
+// itemsDraft plans the posting of one list, with the causes of what would be left.
 func (t *Tx) itemsDraft(b *store.Batch, dropGone []string) (ItemsDraft, opening.ItemsDraft, error) {
 	in, err := t.bothItems(b)
 	if err != nil {
 		return ItemsDraft{}, opening.ItemsDraft{}, err
 	}
-	return t.draftOf(b, in, dropGone)
-}
-
-// twoLists are the items that a list brings and those that are posted.
-type twoLists struct{ list, posted []opening.OpenItem }
-
-func (t *Tx) bothItems(b *store.Batch) (in twoLists, err error) {
-	if in.list, err = t.listItems(b); err != nil {
-		return in, err
+	d, od, err := t.draftOf(b, in, dropGone)
+	if err != nil || d.Lead.Rest == 0 || d.After == 0 && d.Held == 0 {
+		return d, od, err
 	}
-	in.posted, err = t.Items(sideOf(b.Purpose), b.Source)
-	return in, err
+	d.Causes, err = t.itemCauses(b, d.Lead.Rest, od.Ends, append(od.Posts[:len(od.Posts):len(od.Posts)], od.Held...))
+	return d, od, err
 }
 
 func (t *Tx) draftOf(b *store.Batch, in twoLists, dropGone []string) (ItemsDraft, opening.ItemsDraft, error) {
 	side := sideOf(b.Purpose)
 	out := ItemsDraft{BatchID: b.ID, Name: b.Name, Side: side, Day: string(dayBefore(t)), State: b.State, Lines: []ItemLine{}, Counts: map[string]int{}, Causes: []opening.Cause{}, Missing: []Account{}, Blocks: []Block{}, Notes: []string{}}
 	var od opening.ItemsDraft
-	list, posted := in.list, in.posted
 	as, err := t.accounts()
 	if err != nil {
 		return out, od, err
@@ -298,7 +237,7 @@ func (t *Tx) draftOf(b *store.Batch, in twoLists, dropGone []string) (ItemsDraft
 	for _, id := range dropGone {
 		drop[id] = true
 	}
-	od = opening.DraftItems(side, posted, list, drop, as, t.Client.Opening(), how == "deferred")
+	od = opening.DraftItems(side, in.posted, in.list, drop, as, t.Client.Opening(), how == "deferred")
 	controlRole, againstRole := opening.SideRoles(side, how == "deferred")
 	control, against := holderOf(as, controlRole), holderOf(as, againstRole)
 	out.Control, out.Clearing = bal[control.ID].Net(), bal[against.ID].Net()
@@ -323,73 +262,39 @@ func (t *Tx) draftOf(b *store.Batch, in twoLists, dropGone []string) (ItemsDraft
 		out.Clearing += carried
 	}
 	out.After = out.Clearing - od.Moved
-	for _, i := range list {
+	out.Total = in.alike
+	for _, i := range in.list {
 		out.Total += i.Amount
 	}
-	out.fill(od, dayBefore(t))
+	out.fill(od, in.same, dayBefore(t))
 	if how == "accrual" {
-		held := out.Held
-		out.Lead = opening.LeadOf(side, out.After, held)
-		if out.Lead.Rest != 0 && (out.After != 0 || held != 0) {
-			out.Causes = append(out.Causes, t.itemCauses(b, out.Lead.Rest, afterPosting(posted, od))...)
-		}
+		out.Lead = opening.LeadOf(side, out.After, out.Held)
 	}
-	return out, od, t.itemBlocks(&out, b, how, control, len(list))
+	return out, od, t.itemBlocks(&out, b, how, control, len(in.list)+in.same)
 }
 
-// afterPosting is the list of items that would stand, posted and held.
-func afterPosting(posted []opening.OpenItem, od opening.ItemsDraft) []opening.OpenItem {
-	ended := map[int64]bool{}
-	for _, e := range od.Ends {
-		ended[e.ID] = true
+// fill lists what the plan does, the telling kinds first and of each kind the first
+// ones; same counts unchanged items that were not even loaded.
+func (d *ItemsDraft) fill(od opening.ItemsDraft, same int, cutover ledger.Day) {
+	if same > 0 {
+		d.Counts[opening.ItemSame] = same
 	}
-	var out []opening.OpenItem
-	for _, p := range posted {
-		if !ended[p.ID] {
-			out = append(out, p)
-		}
-	}
-	return append(append(out, od.Posts...), od.Held...)
-}
-
-// itemCauses runs the causes engine with the totals that the report printed.
-func (t *Tx) itemCauses(b *store.Batch, rest money.Amount, items []opening.OpenItem) []opening.Cause {
-	printed := map[string]money.Amount{}
-	if s := t.summaryOf(b); s.Reading != nil {
-		for _, p := range s.Reading.PartyTotals {
-			a := p.Amount
-			if b.Purpose == string(table.AsBills) {
-				a = -a
-			}
-			printed[p.Party] += a
-		}
-	}
-	c := opening.ItemCauses(rest, items, printed)
-	if c == nil {
-		c = []opening.Cause{}
-	}
-	return c
-}
-
-func (d *ItemsDraft) fill(od opening.ItemsDraft, cutover ledger.Day) {
-	put := func(l ItemLine) {
-		d.Counts[l.What]++
-		d.Lines = append(d.Lines, l)
-	}
+	const most = 2000
 	for k := range od.Held {
-		l := lineOfItem(&od.Held[k])
-		l.What, l.Why = "held", od.Held[k].Held
+		d.Counts["held"]++
 		d.Held += od.Held[k].Amount
-		put(l)
+		if d.Counts["held"] <= most {
+			l := lineOfItem(&od.Held[k])
+			l.What, l.Why = "held", od.Held[k].Held
+			d.Lines = append(d.Lines, l)
+		}
 	}
-	same := 0
+	shown := map[string]int{}
 	for _, c := range od.Changes {
-		if c.What == opening.ItemSame {
-			same++
-			if same > 500 {
-				d.Counts[c.What]++
-				continue
-			}
+		d.Counts[c.What]++
+		shown[c.What]++
+		if shown[c.What] > most || c.What == opening.ItemSame && shown[c.What] > shownSame {
+			continue
 		}
 		i := c.After
 		if i == nil {
@@ -404,12 +309,12 @@ func (d *ItemsDraft) fill(od opening.ItemsDraft, cutover ledger.Day) {
 		if c.After == nil {
 			l.Amount = 0
 		}
-		put(l)
+		d.Lines = append(d.Lines, l)
 	}
 	rank := map[string]int{"held": 0, opening.ItemGone: 1, opening.ItemAmount: 2, opening.ItemDate: 3, opening.ItemNew: 4, opening.ItemSame: 5}
 	sort.SliceStable(d.Lines, func(a, b int) bool { return rank[d.Lines[a].What] < rank[d.Lines[b].What] })
-	if len(d.Lines) > 2000 {
-		d.Lines = d.Lines[:2000]
+	if len(d.Lines) > most {
+		d.Lines = d.Lines[:most]
 	}
 }
 
@@ -718,11 +623,9 @@ func (t *Tx) side(side string) (Side, error) {
 	if out.Count > 0 || out.HeldN > 0 {
 		out.Lead = opening.LeadOf(side, out.Left, out.Held)
 		if out.Lead.Rest != 0 && last != nil {
-			posted, err := t.Items(side, "")
-			if err != nil {
+			if out.Causes, err = t.itemCauses(last, out.Lead.Rest, nil, held); err != nil {
 				return out, err
 			}
-			out.Causes = t.itemCauses(last, out.Lead.Rest, append(posted, held...))
 		}
 	}
 	bs, err := t.itemBatches(side)

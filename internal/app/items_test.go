@@ -1,6 +1,7 @@
 package app_test
 
 import (
+	"fmt"
 	"strings"
 	"testing"
 
@@ -470,4 +471,65 @@ func TestCashMethodClientsAreTold(t *testing.T) {
 
 func part(account int64, a money.Amount) mapping.Part {
 	return mapping.Part{AccountID: account, Amount: a}
+}
+
+// Of a long corrected list only what differs is loaded; what it says and posts is the
+// same as if all of it were. 900 invoices of 1.00 to 9.00; then one amount is raised, one date
+// moved, one item gone, one new, and one stands twice, first with another amount.
+func TestALongCorrectedListIsHeldAgainstWhatIsPosted(t *testing.T) {
+	d := opened(t)
+	list := func(change func(no int, amount *int, due *string) bool, more ...string) string {
+		var b strings.Builder
+		b.WriteString("Customer,Type,No,Date,Due,Open\n")
+		for no := 1; no <= 900; no++ {
+			amount, due := 1+no%9, "07/20/2026"
+			if change != nil && !change(no, &amount, &due) {
+				continue
+			}
+			fmt.Fprintf(&b, "Customer %d,Invoice,%d,06/20/2026,%s,%d.00\n", no%20, no, due, amount)
+		}
+		return b.String() + strings.Join(more, "")
+	}
+	first := d.take(d.bring("open-invoices", "one.csv", list(nil)))
+	d.settle(app.PartyChoice{Make: true}, "*")
+	_, err := d.PostItems(d.ctx, d.who, d.client, first.ID, nil)
+	require.NoError(t, err)
+	// 100 times (1 + … + 9).
+	require.Equal(t, money.Amount(450000), d.balance("Accounts receivable"))
+
+	b := d.take(d.bring("open-invoices", "two.csv", list(func(no int, amount *int, due *string) bool {
+		switch no {
+		case 890:
+			*amount += 50
+		case 891:
+			*due = "08/01/2026"
+		case 892:
+			return false
+		}
+		return true
+	}, "Customer 1,Invoice,2000,06/20/2026,07/20/2026,12.00\n", "Customer 13,Invoice,893,06/20/2026,07/20/2026,99.00\n")))
+	x := d.items(b)
+	require.Equal(t, map[string]int{"same": 897, "amount changed": 1, "date changed": 1, "gone": 1, "new": 1}, x.Counts, "893 stands first as it was: the second row of it is no item")
+	// 892 is 1 + 892 mod 9 = 2.00 and stays until somebody says it is gone.
+	require.Equal(t, money.Amount(5000+1200), x.Moves)
+	require.Equal(t, money.Amount(450000+5000-200+1200), x.Total)
+	gone := ""
+	for _, l := range x.Lines {
+		if l.What == "gone" {
+			gone = l.Identity
+		}
+	}
+	_, err = d.PostItems(d.ctx, d.who, d.client, b.ID, []string{gone})
+	require.NoError(t, err)
+	require.Equal(t, money.Amount(450000+5000-200+1200), d.balance("Accounts receivable"))
+	x = d.items(b)
+	require.Equal(t, "nothing", x.Blocks[0].Code)
+	require.Equal(t, map[string]int{"same": 900}, x.Counts, "the item whose date was amended is the same now")
+
+	// The double row first: it is the one that counts, though the other is as posted.
+	c := d.take(d.bring("open-invoices", "three.csv", "Customer,Type,No,Date,Due,Open\nCustomer 13,Invoice,893,06/20/2026,07/20/2026,99.00\n"+strings.TrimPrefix(list(nil), "Customer,Type,No,Date,Due,Open\n")))
+	x = d.items(c)
+	// 893 was 1 + 893 mod 9 = 3.00; 890 goes back, 891's date too, 892 comes again, 2000 is gone.
+	require.Equal(t, map[string]int{"same": 896, "amount changed": 2, "date changed": 1, "gone": 1, "new": 1}, x.Counts)
+	require.Equal(t, money.Amount(9900-300-5000+200), x.Moves)
 }

@@ -186,7 +186,7 @@ func (t *Tx) takePayments(b *store.Batch, rows []table.Row, gone string) error {
 	if err != nil {
 		return err
 	}
-	if err := t.StagePaid(lines); err != nil {
+	if err := t.StagePaid(b.Source, lines, true); err != nil {
 		return err
 	}
 	prior := b.Purpose == string(table.AsPrior)
@@ -244,7 +244,7 @@ func (a *App) ComparePayments(ctx context.Context, who Who, ledgerID, id int64) 
 		if err != nil {
 			return err
 		}
-		if err := t.StagePaid(lines); err != nil {
+		if err := t.StagePaid(b.Source, lines, false); err != nil {
 			return err
 		}
 		prior := b.Purpose == string(table.AsPrior)

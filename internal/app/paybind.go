@@ -226,7 +226,7 @@ func (a *App) SayPayItem(ctx context.Context, who Who, ledgerID, item int64, f P
 		}
 		if was.Kind != f.Kind {
 			var posted int64
-			if err := t.Raw(`select count(*) from trace tr join fact f on f.ledger_id = tr.ledger_id and f.id = tr.fact_id join entry e on e.ledger_id = tr.ledger_id and e.id = tr.entry_id where tr.ledger_id = ? and f.label_id = ? and not exists (select 1 from entry r where r.ledger_id = e.ledger_id and r.reverses_entry = e.id)`, t.Ledger, item).Scan(&posted).Error; err != nil {
+			if err := t.Raw(`select coalesce(sum(p.parts), 0)::bigint from posted_part p join entry e on e.ledger_id = p.ledger_id and e.id = p.entry_id where p.ledger_id = ? and p.label_id = ? and not exists (select 1 from entry r where r.ledger_id = e.ledger_id and r.reverses_entry = e.id)`, t.Ledger, item).Scan(&posted).Error; err != nil {
 				return err
 			}
 			if posted > 0 {

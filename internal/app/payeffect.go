@@ -53,27 +53,19 @@ func (t *Tx) payEffect(c PayBinding) ([]RunEffect, error) {
 			N      int
 			Locked bool
 		}
-		// An answer for every group does not touch groups that have one of their own.
-		var facts pq.Int64Array
-		err := t.Raw(`select f.id from fact f where f.label_id = ? and f.ledger_id = ?
-			and (case when ? = '' then coalesce(f.dims->>'group', '') <> ? and coalesce(f.dims->>'group', '') not in (select o.qualifiers->>'group' from binding o where o.ledger_id = ? and o.label_id = ? and o.facet = ? and o.answer = 'account' and jsonb_exists(o.qualifiers, 'group')) else f.dims->>'group' = ? end)`,
-			n.ItemID, t.Ledger, n.Group, officersApart(n), t.Ledger, n.ItemID, n.Facet, n.Group).Scan(&facts).Error
-		if err != nil {
-			return nil, err
-		}
 		var binds pq.Int64Array
 		if err := t.Raw(`select id from binding where ledger_id = ? and label_id = ? and facet = ?`, t.Ledger, n.ItemID, n.Facet).Scan(&binds).Error; err != nil {
 			return nil, err
 		}
-		// From the item's facts to their lines by key: the planner sees how few they are.
-		err = t.Raw(`with tr as materialized (select entry_id, no, amount from trace where ledger_id = ? and fact_id = any(?::bigint[]) and bindings[1] = any(?::bigint[])),
-			s as materialized (select tr.entry_id, sum(tr.amount) as amount, count(*) as n from tr join line l on l.ledger_id = ? and l.entry_id = tr.entry_id and l.no = tr.no and l.account_id <> ? group by 1)
-			select r.id as run_id, r.check_date as check, sum(s.amount)::bigint as amount, sum(s.n)::int as n, bool_or(e.day <= ?::date) as locked
-			from s join entry e on e.ledger_id = ? and e.id = s.entry_id and e.method <> 'draw'
+		// An answer for every group does not touch groups that have one of their own.
+		err := t.Raw(`select r.id as run_id, r.check_date as check, sum(p.amount)::bigint as amount, sum(p.parts)::int as n, bool_or(e.day <= ?::date) as locked
+			from posted_part p join entry e on e.ledger_id = p.ledger_id and e.id = p.entry_id and e.method <> 'draw'
 			join unit u on u.ledger_id = e.ledger_id and u.id = e.unit_id and u.area = 'payroll' and u.purpose in ('run', 'repost') and u.reverses_unit is null and not exists (select 1 from unit x where x.ledger_id = u.ledger_id and x.reverses_unit = u.id)
 			join pay_run r on r.ledger_id = u.ledger_id and r.batch_id = u.batch_id and (? = '' or r.check_date >= nullif(?, '')::date)
 			join batch b on b.ledger_id = r.ledger_id and b.id = r.batch_id and b.state = 'taken'
-			group by 1, 2 having sum(s.amount) <> 0`, t.Ledger, facts, binds, t.Ledger, c.AccountID, locked, t.Ledger, c.From, c.From).Scan(&rows).Error
+			where p.ledger_id = ? and p.label_id = ? and p.binding_id = any(?::bigint[]) and p.account_id <> ?
+			and (case when ? = '' then p.grp <> ? and p.grp not in (select o.qualifiers->>'group' from binding o where o.ledger_id = ? and o.label_id = ? and o.facet = ? and o.answer = 'account' and jsonb_exists(o.qualifiers, 'group')) else p.grp = ? end)
+			group by 1, 2 having sum(p.amount) <> 0`, locked, c.From, c.From, t.Ledger, n.ItemID, binds, c.AccountID, n.Group, officersApart(n), t.Ledger, n.ItemID, n.Facet, n.Group).Scan(&rows).Error
 		if err != nil {
 			return nil, err
 		}

@@ -165,10 +165,9 @@ func (t *Tx) shareProof(v Payroll) (proof.Proof, error) {
 	var sum struct{ Expense, Share, Bills int64 }
 	const living = `u.area = 'payroll' and u.reverses_unit is null and not exists (select 1 from unit x where x.ledger_id = u.ledger_id and x.reverses_unit = u.id)`
 	err := t.Raw(`select
-		coalesce((select sum(tr.amount) from trace tr join fact f on f.ledger_id = tr.ledger_id and f.id = tr.fact_id and f.label_id in ? join entry e on e.ledger_id = tr.ledger_id and e.id = tr.entry_id join unit u on u.ledger_id = e.ledger_id and u.id = e.unit_id and `+living+`
-			join line l on l.ledger_id = tr.ledger_id and l.entry_id = tr.entry_id and l.no = tr.no join account a on a.ledger_id = l.ledger_id and a.id = l.account_id and a.kind in ('expense', 'cost of sales', 'other expense') where tr.ledger_id = ?), 0)::bigint as expense,
-		coalesce((select sum(tr.amount) from trace tr join fact f on f.ledger_id = tr.ledger_id and f.id = tr.fact_id join entry e on e.ledger_id = tr.ledger_id and e.id = tr.entry_id join unit u on u.ledger_id = e.ledger_id and u.id = e.unit_id and u.purpose = 'bill' and `+living+`
-			join line l on l.ledger_id = tr.ledger_id and l.entry_id = tr.entry_id and l.no = tr.no join account a on a.ledger_id = l.ledger_id and a.id = l.account_id and a.kind in ('expense', 'cost of sales', 'other expense') where tr.ledger_id = ?), 0)::bigint as bills`, ids, t.Ledger, t.Ledger).Scan(&sum).Error
+		coalesce(sum(p.amount) filter (where p.label_id in ?), 0)::bigint as expense, coalesce(sum(p.amount) filter (where u.purpose = 'bill'), 0)::bigint as bills
+		from posted_part p join account a on a.ledger_id = p.ledger_id and a.id = p.account_id and a.kind in ('expense', 'cost of sales', 'other expense')
+		join entry e on e.ledger_id = p.ledger_id and e.id = p.entry_id join unit u on u.ledger_id = e.ledger_id and u.id = e.unit_id and `+living+` where p.ledger_id = ?`, ids, t.Ledger).Scan(&sum).Error
 	if err != nil {
 		return p, err
 	}

@@ -386,57 +386,125 @@ type NewFact struct {
 
 var noDims = json.RawMessage("{}")
 
-// AddFacts stores facts in bulk, making the labels that are not there yet.
+// AddFacts stores facts in bulk, making the labels that are not there yet. The
+// first row of a label says its name. Labels are told apart here, so that only
+// each one goes over once.
 func (t *Tx) AddFacts(batch int64, reading int, facts []NewFact) error {
-	if err := t.Exec(`create temporary table if not exists in_fact (source text, kind text, key text, outside_id text, number text, name text, account_kind text, section text, day date, amount bigint, record int, line int, col int, dims jsonb) on commit delete rows`).Error; err != nil {
+	labels, of := make([]Label, 0, 64), make([]int, len(facts))
+	at := map[Label]int{}
+	for i, f := range facts {
+		k := Label{Source: f.Label.Source, Kind: f.Label.Kind, Key: f.Label.Key}
+		n, ok := at[k]
+		if !ok {
+			n = len(labels)
+			at[k] = n
+			labels = append(labels, f.Label)
+		}
+		of[i] = n
+	}
+	ids, err := t.EnsureLabels(labels, RenameLabels)
+	if err != nil {
+		return err
+	}
+	if err := t.Exec(`create temporary table if not exists in_fact (label_id bigint, day date, amount bigint, record int, line int, col int, dims jsonb) on commit delete rows`).Error; err != nil {
 		return err
 	}
 	if err := t.Exec(`delete from in_fact`).Error; err != nil {
 		return err
 	}
-	cols := []string{"source", "kind", "key", "outside_id", "number", "name", "account_kind", "section", "day", "amount", "record", "line", "col", "dims"}
-	err := t.copyRows("in_fact", cols, pgx.CopyFromSlice(len(facts), func(i int) ([]any, error) {
-		f := facts[i]
-		d, err := time.Parse("2006-01-02", f.Day)
-		l := f.Label
+	days := map[string]time.Time{}
+	err = t.copyRows("in_fact", []string{"label_id", "day", "amount", "record", "line", "col", "dims"}, pgx.CopyFromSlice(len(facts), func(i int) ([]any, error) {
+		f := &facts[i]
+		d, ok := days[f.Day]
+		if !ok {
+			var err error
+			if d, err = time.Parse("2006-01-02", f.Day); err != nil {
+				return nil, err
+			}
+			days[f.Day] = d
+		}
 		dims := f.Dims
 		if dims == nil {
 			dims = noDims
 		}
-		return []any{l.Source, l.Kind, l.Key, l.OutsideID, l.Number, l.Name, l.AccountKind, l.Section, d, int64(f.Amount), f.Record, f.Line, f.Col, dims}, err
+		return []any{ids[of[i]], d, int64(f.Amount), f.Record, f.Line, f.Col, dims}, nil
 	}))
 	if err != nil {
 		return err
 	}
-	// The planner knows nothing of a table that was just filled, and would walk one
-	// list for each row of the other.
-	if err := t.Exec(`analyze in_fact`).Error; err != nil {
-		return err
-	}
-	if err := t.Exec(`set local enable_nestloop = off`).Error; err != nil {
-		return err
-	}
-	err = t.Exec(`insert into label as l (ledger_id, source, kind, key, outside_id, number, name, account_kind, section)
-		select distinct on (source, kind, key) ?::bigint, source, kind, key, outside_id, number, name, account_kind, section from in_fact order by source, kind, key, record
-		on conflict (ledger_id, source, kind, key) do update set name = excluded.name, number = excluded.number, account_kind = excluded.account_kind, section = excluded.section
-		where (l.name, l.number, l.account_kind, l.section) is distinct from (excluded.name, excluded.number, excluded.account_kind, excluded.section)`, t.Ledger).Error
+	err = t.Exec(`insert into fact (ledger_id, batch_id, reading, label_id, day, amount, record, line, col, dims) select ?::bigint, ?::bigint, ?::int, label_id, day, amount, record, line, col, dims from in_fact`, t.Ledger, batch, reading).Error
 	if err != nil {
 		return mapError(err)
-	}
-	err = t.Exec(`insert into fact (ledger_id, batch_id, reading, label_id, day, amount, record, line, col, dims)
-		select ?::bigint, ?::bigint, ?::int, l.id, f.day, f.amount, f.record, f.line, f.col, f.dims from in_fact f
-		join label l on l.ledger_id = ?::bigint and l.source = f.source and l.kind = f.kind and l.key = f.key order by f.record`, t.Ledger, batch, reading, t.Ledger).Error
-	if err != nil {
-		return mapError(err)
-	}
-	if err := t.Exec(`set local enable_nestloop = on`).Error; err != nil {
-		return err
 	}
 	return t.know("fact", len(facts))
 }
 
+// How labels are looked up.
+const (
+	RenameLabels = iota // made if they are not there, renamed if they are called otherwise now
+	KeepLabels          // made if they are not there; what stands stays
+	FindLabels          // only found; 0 for one that is not there
+)
+
+// EnsureLabels returns the ids of labels in the order given. Each is given once.
+func (t *Tx) EnsureLabels(labels []Label, how int) ([]int64, error) {
+	ids := make([]int64, len(labels))
+	if len(labels) == 0 {
+		return ids, nil
+	}
+	if err := t.Exec(`create temporary table if not exists in_label (n int, source text, kind text, key text, outside_id text, number text, name text, account_kind text, section text) on commit delete rows`).Error; err != nil {
+		return nil, err
+	}
+	if err := t.Exec(`delete from in_label`).Error; err != nil {
+		return nil, err
+	}
+	err := t.copyRows("in_label", []string{"n", "source", "kind", "key", "outside_id", "number", "name", "account_kind", "section"}, pgx.CopyFromSlice(len(labels), func(i int) ([]any, error) {
+		l := labels[i]
+		return []any{i, l.Source, l.Kind, l.Key, l.OutsideID, l.Number, l.Name, l.AccountKind, l.Section}, nil
+	}))
+	if err != nil {
+		return nil, err
+	}
+	// The planner knows nothing of a table that was just filled, and would walk one
+	// list for each row of the other.
+	if err := t.Exec(`analyze in_label`).Error; err != nil {
+		return nil, err
+	}
+	if err := t.Exec(`set local enable_nestloop = off`).Error; err != nil {
+		return nil, err
+	}
+	if how != FindLabels {
+		then := `nothing`
+		if how == RenameLabels {
+			then = `update set name = excluded.name, number = excluded.number, account_kind = excluded.account_kind, section = excluded.section
+		where (l.name, l.number, l.account_kind, l.section) is distinct from (excluded.name, excluded.number, excluded.account_kind, excluded.section)`
+		}
+		err = t.Exec(`insert into label as l (ledger_id, source, kind, key, outside_id, number, name, account_kind, section)
+		select ?::bigint, source, kind, key, outside_id, number, name, account_kind, section from in_label order by n
+		on conflict (ledger_id, source, kind, key) do `+then, t.Ledger).Error
+		if err != nil {
+			return nil, mapError(err)
+		}
+	}
+	var rows []struct {
+		N  int
+		ID int64
+	}
+	err = t.Raw(`select i.n, l.id from in_label i join label l on l.ledger_id = ? and l.source = i.source and l.kind = i.kind and l.key = i.key`, t.Ledger).Scan(&rows).Error
+	if err != nil {
+		return nil, err
+	}
+	if err := t.Exec(`set local enable_nestloop = on`).Error; err != nil {
+		return nil, err
+	}
+	for _, r := range rows {
+		ids[r.N] = r.ID
+	}
+	return ids, t.know("label", len(labels))
+}
+
 // manyRows is from how many rows on the planner is told about a bulk load.
-const manyRows = 10_000
+const manyRows = 2_000
 
 // know has the planner look at a table into which n rows were just put, unless it
 // knows the table at such a size already.

@@ -35,7 +35,7 @@ func (t *Tx) AddItems(unit int64, side, source string, items []opening.OpenItem)
 		return err
 	}
 	err = t.Exec(`insert into open_item (ledger_id, side, source, identity, party_id, doc, number, item_day, due_day, terms, age_day, amount, original, settled, said, tax, tags, fact_id, record, unit_id)
-		select ?::bigint, ?::text, ?::text, identity, party_id, doc, number, item_day, due_day, terms, age_day, amount, original, settled, said, tax, tags, fact_id, record, ?::bigint from in_item order by record`, t.Ledger, side, source, unit).Error
+		select ?::bigint, ?::text, ?::text, identity, party_id, doc, number, item_day, due_day, terms, age_day, amount, original, settled, said, tax, tags, fact_id, record, ?::bigint from in_item`, t.Ledger, side, source, unit).Error
 	if err != nil {
 		return mapError(err)
 	}
@@ -199,9 +199,9 @@ type ItemFact struct {
 	Dims                []byte
 }
 
-// ItemFacts returns the facts of one reading of a batch in the order of its rows.
-func (t *Tx) ItemFacts(batch int64, reading int) ([]ItemFact, error) {
-	rows, err := t.Raw(`select id, label_id, amount, record, dims::text from fact where ledger_id = ? and batch_id = ? and reading = ? order by record, id`, t.Ledger, batch, reading).Rows()
+// itemFacts returns facts of one reading of a batch in the order of its rows.
+func (t *Tx) itemFacts(batch int64, reading int, where string, args ...any) ([]ItemFact, error) {
+	rows, err := t.Raw(`select f.id, f.label_id, f.amount, f.record, f.dims::text from fact f where f.ledger_id = ? and f.batch_id = ? and f.reading = ? `+where+` order by f.record, f.id`, append([]any{t.Ledger, batch, reading}, args...)...).Rows()
 	if err != nil {
 		return nil, err
 	}

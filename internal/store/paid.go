@@ -28,21 +28,79 @@ type PaidCounts struct {
 	Gone      int `json:"gone"`
 }
 
-var paidCols = []string{"head", "no", "record", "line", "col", "v_key", "v_outside", "v_name", "a_key", "a_number", "a_name", "a_section", "f_key", "f_number", "f_name", "day", "amount", "withheld", "kind", "method", "method_text", "suggested", "suggested_why", "ref", "memo", "undoes"}
+var paidCols = []string{"head", "no", "record", "line", "col", "vendor", "v_name", "label_id", "fund", "day", "amount", "withheld", "kind", "method", "method_text", "suggested", "suggested_why", "ref", "memo", "undoes"}
 
-// StagePaid copies payment lines into a table of the transaction, to be compared
-// or taken in.
-func (t *Tx) StagePaid(rows []NewPaid) error {
-	if err := t.Exec(`create temporary table if not exists in_paid (head text, no int, record int, line int, col int, v_key text, v_outside text, v_name text, a_key text, a_number text, a_name text, a_section text, f_key text, f_number text, f_name text, day date, amount bigint, withheld bigint, kind text, method text, method_text text, suggested text, suggested_why text, ref text, memo text, undoes text) on commit delete rows`).Error; err != nil {
+// notThere stands for a label that is not made yet, in a list that is only compared.
+const notThere = int64(-1)
+
+// paidLabels tells the labels of payment lines apart and finds them, or with takeIn
+// makes those that are not there. It returns the place of each label.
+func (t *Tx) paidLabels(source string, rows []NewPaid, takeIn bool) (map[Label]int64, error) {
+	at := map[Label]int64{}
+	var labels []Label
+	see := func(l Label, source, kind string) {
+		if l.Key == "" {
+			return
+		}
+		k := Label{Source: source, Kind: kind, Key: l.Key}
+		if _, ok := at[k]; !ok {
+			at[k] = notThere
+			l.Source, l.Kind = source, kind
+			labels = append(labels, l)
+		}
+	}
+	for i := range rows {
+		see(rows[i].Vendor, source, "vendor")
+		see(rows[i].Account, PaidSource, AccountLabel)
+		see(rows[i].Fund, PaidSource, FundLabel)
+	}
+	how := FindLabels
+	if takeIn {
+		how = KeepLabels
+	}
+	ids, err := t.EnsureLabels(labels, how)
+	if err != nil {
+		return nil, err
+	}
+	for n, l := range labels {
+		if ids[n] != 0 {
+			at[Label{Source: l.Source, Kind: l.Kind, Key: l.Key}] = ids[n]
+		}
+	}
+	return at, nil
+}
+
+// StagePaid copies payment lines into a table of the transaction, to be compared,
+// or with takeIn to be taken in: then labels that are not there are made.
+func (t *Tx) StagePaid(source string, rows []NewPaid, takeIn bool) error {
+	at, err := t.paidLabels(source, rows, takeIn)
+	if err != nil {
+		return err
+	}
+	if err := t.Exec(`create temporary table if not exists in_paid (head text collate "C", no int, record int, line int, col int, vendor bigint, v_name text, label_id bigint, fund bigint, day date, amount bigint, withheld bigint, kind text, method text, method_text text, suggested text, suggested_why text, ref text collate "C", memo text, undoes text collate "C") on commit delete rows`).Error; err != nil {
 		return err
 	}
 	if err := t.Exec(`delete from in_paid`).Error; err != nil {
 		return err
 	}
-	err := t.copyRows("in_paid", paidCols, pgx.CopyFromSlice(len(rows), func(i int) ([]any, error) {
+	id := func(l Label, source, kind string) any {
+		if l.Key == "" {
+			return nil
+		}
+		return at[Label{Source: source, Kind: kind, Key: l.Key}]
+	}
+	days := map[string]time.Time{}
+	err = t.copyRows("in_paid", paidCols, pgx.CopyFromSlice(len(rows), func(i int) ([]any, error) {
 		r := &rows[i]
-		d, err := time.Parse("2006-01-02", r.Day)
-		return []any{r.Head, r.No, r.Record, r.Line, r.Col, r.Vendor.Key, r.Vendor.OutsideID, r.Vendor.Name, r.Account.Key, r.Account.Number, r.Account.Name, r.Account.Section, r.Fund.Key, r.Fund.Number, r.Fund.Name, d, r.Amount, r.Withheld, r.Kind, r.Method, r.MethodText, r.Suggested, r.SuggestedBecause, r.Ref, r.Memo, r.Undoes}, err
+		d, ok := days[r.Day]
+		if !ok {
+			var err error
+			if d, err = time.Parse("2006-01-02", r.Day); err != nil {
+				return nil, err
+			}
+			days[r.Day] = d
+		}
+		return []any{r.Head, r.No, r.Record, r.Line, r.Col, id(r.Vendor, source, "vendor"), r.Vendor.Name, id(r.Account, PaidSource, AccountLabel), id(r.Fund, PaidSource, FundLabel), d, r.Amount, r.Withheld, r.Kind, r.Method, r.MethodText, r.Suggested, r.SuggestedBecause, r.Ref, r.Memo, r.Undoes}, nil
 	}))
 	if err != nil {
 		return err
@@ -51,7 +109,7 @@ func (t *Tx) StagePaid(rows []NewPaid) error {
 }
 
 // samePaid compares a staged line with the stored one of the same identity.
-const samePaid = `(p.day, p.amount, p.withheld, p.kind, p.method, p.method_text, p.ref, p.memo, p.undoes, va.key, la.key, fa.key) is not distinct from (i.day, i.amount, i.withheld, i.kind, i.method, i.method_text, i.ref, i.memo, i.undoes, nullif(i.v_key, ''), i.a_key, nullif(i.f_key, ''))`
+const samePaid = `(p.day, p.amount, p.withheld, p.kind, p.method, p.method_text, p.ref, p.memo, p.undoes, p.vendor, p.label_id, p.fund) is not distinct from (i.day, i.amount, i.withheld, i.kind, i.method, i.method_text, i.ref, i.memo, i.undoes, i.vendor, i.label_id, i.fund)`
 
 // ComparePaid holds the staged lines against what is stored of the source: by the
 // identity of the payment. Gone are lines of the same source within the staged days
@@ -66,7 +124,7 @@ func (t *Tx) ComparePaid(source string, prior bool) (PaidCounts, error) {
 		return c, t.Raw(`select count(*)::int from in_paid`).Scan(&c.New).Error
 	}
 	err = t.Raw(`select (count(*) filter (where p.id is null))::int as new, (count(*) filter (where p.id is not null and not p.gone and `+samePaid+`))::int as unchanged, (count(*) filter (where p.id is not null and (p.gone or not (`+samePaid+`))))::int as changed
-		from in_paid i left join paid_line p on p.ledger_id = ? and p.source = ? and p.prior = ? and p.head = i.head and p.no = i.no left join label va on va.ledger_id = p.ledger_id and va.id = p.vendor left join label la on la.ledger_id = p.ledger_id and la.id = p.label_id left join label fa on fa.ledger_id = p.ledger_id and fa.id = p.fund`, t.Ledger, source, prior).Scan(&c).Error
+		from in_paid i left join paid_line p on p.ledger_id = ? and p.source = ? and p.prior = ? and p.head = i.head and p.no = i.no`, t.Ledger, source, prior).Scan(&c).Error
 	if err != nil {
 		return c, err
 	}
@@ -94,31 +152,15 @@ func (t *Tx) TakePaid(batch int64, source string, prior, known, drop bool) error
 	if err := t.Exec(`set local enable_nestloop = off`).Error; err != nil {
 		return err
 	}
-	for _, l := range []struct{ kind, source, cols string }{
-		{"vendor", source, `v_key as key, v_outside as outside_id, '' as number, v_name as name, '' as section`},
-		{AccountLabel, PaidSource, `a_key as key, '' as outside_id, a_number as number, a_name as name, a_section as section`},
-		{FundLabel, PaidSource, `f_key as key, '' as outside_id, f_number as number, f_name as name, '' as section`},
-	} {
-		err := t.Exec(`insert into label (ledger_id, source, kind, key, outside_id, number, name, section)
-			select distinct on (key) ?::bigint, ?::text, ?::text, key, outside_id, number, name, section from (select `+l.cols+`, record from in_paid) x where key <> '' order by key, record
-			on conflict (ledger_id, source, kind, key) do nothing`, t.Ledger, l.source, l.kind).Error
-		if err != nil {
-			return mapError(err)
-		}
-	}
 	add := `insert into paid_line as p (ledger_id, batch_id, source, prior, head, no, record, line, col, vendor, label_id, fund, day, year, amount, withheld, kind, method, method_text, suggested, suggested_why, ref, memo, undoes)
-		select ?::bigint, ?::bigint, ?::text, ?::boolean, i.head, i.no, i.record, i.line, i.col, v.id, a.id, f.id, i.day, extract(year from i.day)::int, i.amount, i.withheld, i.kind, i.method, i.method_text, i.suggested, i.suggested_why, i.ref, i.memo, i.undoes
-		from in_paid i join label a on a.ledger_id = ?::bigint and a.source = ? and a.kind = ? and a.key = i.a_key
-		left join label v on v.ledger_id = ?::bigint and v.source = ? and v.kind = 'vendor' and v.key = i.v_key and i.v_key <> ''
-		left join label f on f.ledger_id = ?::bigint and f.source = ? and f.kind = ? and f.key = i.f_key and i.f_key <> '' order by i.record
-`
+		select ?::bigint, ?::bigint, ?::text, ?::boolean, i.head, i.no, i.record, i.line, i.col, i.vendor, i.label_id, i.fund, i.day, extract(year from i.day)::int, i.amount, i.withheld, i.kind, i.method, i.method_text, i.suggested, i.suggested_why, i.ref, i.memo, i.undoes
+		from in_paid i`
 	if known {
 		add += `
 		on conflict (ledger_id, source, prior, head, no) do update set batch_id = excluded.batch_id, record = excluded.record, line = excluded.line, col = excluded.col, vendor = excluded.vendor, label_id = excluded.label_id, fund = excluded.fund, day = excluded.day, year = excluded.year, amount = excluded.amount, withheld = excluded.withheld, kind = excluded.kind, method = excluded.method, method_text = excluded.method_text, suggested = excluded.suggested, suggested_why = excluded.suggested_why, ref = excluded.ref, memo = excluded.memo, undoes = excluded.undoes, gone = false,
 			undoes_head = case when p.undoes = excluded.undoes then p.undoes_head else '' end, apart = false`
 	}
-	err := t.Exec(add,
-		t.Ledger, batch, source, prior, t.Ledger, PaidSource, AccountLabel, t.Ledger, source, t.Ledger, PaidSource, FundLabel).Error
+	err := t.Exec(add, t.Ledger, batch, source, prior).Error
 	if err != nil {
 		return mapError(err)
 	}

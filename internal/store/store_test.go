@@ -218,3 +218,81 @@ func TestRawCellsComeBackAsTheyWere(t *testing.T) {
 	s.Vault = other
 	require.ErrorIs(t, s.InFirm(t.Context(), 1, 1, func(tx *store.Tx) error { _, err := tx.Original(b.ID); return err }), vault.ErrWrongKey)
 }
+
+// What was posted of each label is kept beside the traces by the database itself: the
+// same as adding the traces up, never written by the serving role, and never of a line
+// or a fact that is not there.
+func TestPostedPartsFollowTheTraces(t *testing.T) {
+	s, owner := books(t)
+	pgtest.OwnerExec(t, owner, `insert into batch (ledger_id, purpose, source, name, format, fingerprint, size, created_by) values (1, 'payroll-register', 's', 'n', 'csv', '\x01', 1, 1)`)
+	var facts []int64
+	require.NoError(t, s.InFirm(t.Context(), 1, 1, func(tx *store.Tx) error {
+		l := func(key string) store.Label { return store.Label{Source: "s", Kind: "pay item", Key: key, Name: key} }
+		require.NoError(t, tx.AddFacts(1, 1, []store.NewFact{
+			{Label: l("wages"), Day: "2026-06-30", Amount: 300, Record: 1, Dims: []byte(`{"group":"floor"}`)},
+			{Label: l("wages"), Day: "2026-06-30", Amount: 200, Record: 2, Dims: []byte(`{"group":"floor"}`)},
+			{Label: l("wages"), Day: "2026-06-30", Amount: 100, Record: 3, Dims: []byte(`{"group":"office"}`)},
+			{Label: l("tax"), Day: "2026-06-30", Amount: 40, Record: 3},
+		}))
+		return tx.Raw(`select id from fact order by id`).Scan(&facts).Error
+	}))
+	tr := func(f int, a money.Amount, b int64) ledger.Trace {
+		return ledger.Trace{FactID: facts[f], Amount: a, Bindings: []int64{b}}
+	}
+	e := ledger.Entry{Day: "2026-06-30", Kind: "opening", Lines: []ledger.Line{
+		{AccountID: 1, Amount: 500, Traces: []ledger.Trace{tr(0, 300, 7), tr(1, 200, 7)}},
+		{AccountID: 2, Amount: 100, Traces: []ledger.Trace{tr(2, 100, 8)}},
+		{AccountID: 2, Amount: -600, Traces: []ledger.Trace{tr(3, 40, 9), {FactID: facts[0], Amount: -640}}},
+	}}
+	_, err := post(s, "k", e)
+	require.NoError(t, err)
+	type part struct {
+		Name, Grp            string
+		AccountID, BindingID int64
+		Parts                int
+		Amount               int64
+	}
+	parts := func(led int64) (out []part) {
+		require.NoError(t, s.InFirm(t.Context(), led, led, func(tx *store.Tx) error {
+			return tx.Raw(`select l.name, p.grp, p.account_id, p.binding_id, p.parts, p.amount from posted_part p join label l on l.id = p.label_id order by l.name, p.binding_id`).Scan(&out).Error
+		}))
+		return out
+	}
+	require.Equal(t, []part{{"tax", "", 2, 9, 1, 40}, {"wages", "floor", 2, 0, 1, -640}, {"wages", "floor", 1, 7, 2, 500}, {"wages", "office", 2, 8, 1, 100}}, parts(1))
+	require.Empty(t, parts(2), "another ledger's are not there")
+	for _, sql := range []string{`update posted_part set amount = 1`, `delete from posted_part`, `insert into posted_part (ledger_id, entry_id, label_id, account_id, parts, amount) values (1, 1, 1, 1, 1, 1)`} {
+		require.Error(t, exec(s, 1, 1, sql), sql)
+	}
+	require.Error(t, exec(s, 1, 1, `insert into trace (ledger_id, entry_id, no, part, fact_id, amount) values (1, 1, 9, 1, ?, 1)`, facts[0]), "no such line")
+	require.Error(t, exec(s, 1, 1, `insert into trace (ledger_id, entry_id, no, part, fact_id, amount) values (1, 1, 1, 9, 999, 1)`), "no such fact")
+	require.Len(t, parts(1), 4)
+	require.Error(t, exec(s, 1, 1, `insert into fact (ledger_id, batch_id, reading, label_id, day, amount, record, line, col) values (1, 1, 1, 999, '2026-06-30', 1, 1, 1, 1)`), "no such label")
+}
+
+// Labels are made once, found again by their key, and renamed or kept as asked.
+func TestLabelsAreMadeOnce(t *testing.T) {
+	s, _ := books(t)
+	require.NoError(t, s.InFirm(t.Context(), 1, 1, func(tx *store.Tx) error {
+		a, b := store.Label{Source: "s", Kind: "vendor", Key: "a", Name: "Alder"}, store.Label{Source: "s", Kind: "vendor", Key: "b", Name: "Bay"}
+		name := func(id int64) (n string) {
+			require.NoError(t, tx.Raw(`select name from label where id = ?`, id).Scan(&n).Error)
+			return n
+		}
+		none, err := tx.EnsureLabels([]store.Label{b, a}, store.FindLabels)
+		require.NoError(t, err)
+		require.Equal(t, []int64{0, 0}, none)
+		one, err := tx.EnsureLabels([]store.Label{b}, store.KeepLabels)
+		require.NoError(t, err)
+		b.Name = "Bay Point"
+		both, err := tx.EnsureLabels([]store.Label{a, b}, store.KeepLabels)
+		require.NoError(t, err)
+		require.Equal(t, one[0], both[1])
+		require.NotZero(t, both[0])
+		require.Equal(t, "Bay", name(both[1]), "what stands stays")
+		again, err := tx.EnsureLabels([]store.Label{a, b}, store.RenameLabels)
+		require.NoError(t, err)
+		require.Equal(t, both, again)
+		require.Equal(t, "Bay Point", name(both[1]))
+		return nil
+	}))
+}

@@ -3,6 +3,7 @@ package opening
 import (
 	"fmt"
 	"sort"
+	"strconv"
 	"strings"
 	"time"
 
@@ -44,9 +45,9 @@ type OpenItem struct {
 // Identity names an item among those of its source and side: kind, party and
 // number (two vendors can use one number); without a number its day and amount.
 func (i OpenItem) Identity() string {
-	who := fmt.Sprint("p", i.PartyID)
+	who := "p" + strconv.FormatInt(i.PartyID, 10)
 	if i.PartyID == 0 {
-		who = fmt.Sprint("l", i.LabelID)
+		who = "l" + strconv.FormatInt(i.LabelID, 10)
 	}
 	if i.Number == "" {
 		return i.Doc + "|" + who + "||" + string(i.Day) + "|" + i.Amount.String()
@@ -114,8 +115,7 @@ func CompareItems(posted, list []OpenItem) []ItemChange {
 		at[posted[i].Identity()] = &posted[i]
 	}
 	used := make(map[string]bool, len(list))
-	var out []ItemChange
-	var fresh []*OpenItem
+	out := make([]ItemChange, 0, len(list))
 	for i := range list {
 		a := &list[i]
 		if a.Held != "" {
@@ -128,7 +128,6 @@ func CompareItems(posted, list []OpenItem) []ItemChange {
 		used[k] = true
 		b := at[k]
 		if b == nil {
-			fresh = append(fresh, a)
 			out = append(out, ItemChange{ItemNew, nil, a})
 			continue
 		}
@@ -142,7 +141,12 @@ func CompareItems(posted, list []OpenItem) []ItemChange {
 	}
 	// A gone item and a new one of the same party and number are one item whose
 	// kind changed.
-	kindless := func(i *OpenItem) string { return fmt.Sprint(i.PartyID, "|", strings.ToLower(i.Number)) }
+	if len(gone) == 0 {
+		return out
+	}
+	kindless := func(i *OpenItem) string {
+		return strconv.FormatInt(i.PartyID, 10) + "|" + strings.ToLower(i.Number)
+	}
 	byNumber := map[string]*OpenItem{}
 	for _, g := range gone {
 		if g.Number != "" {
@@ -163,7 +167,6 @@ func CompareItems(posted, list []OpenItem) []ItemChange {
 			out = append(out, ItemChange{ItemGone, g, nil})
 		}
 	}
-	_ = fresh
 	return out
 }
 
@@ -216,19 +219,30 @@ func DraftItems(side string, posted, list []OpenItem, dropGone map[string]bool, 
 	d := ItemsDraft{Changes: CompareItems(posted, list)}
 	back := ledger.Entry{Day: opening.Before(), Kind: "opening", Memo: "Open items taken back as of " + opening.Before().Words()}
 	fresh := ledger.Entry{Day: opening.Before(), Kind: "opening", Memo: "Open items as of " + opening.Before().Words()}
-	way := map[int64]ledger.Outcome{}
+	way := make(map[int64]ledger.Outcome, len(d.Changes))
+	traces := make([]ledger.Trace, 0, 2*len(d.Changes)) // of all lines, side by side
+	trace := func(fact int64, a money.Amount) []ledger.Trace {
+		traces = append(traces, ledger.Trace{FactID: fact, Amount: a})
+		n := len(traces)
+		return traces[n-1 : n : n]
+	}
+	d.Outcomes = make([]ledger.Outcome, 0, len(list))
+	if len(posted) == 0 { // all of it is new
+		fresh.Lines = make([]ledger.Line, 0, len(list)+1)
+		d.Posts = make([]OpenItem, 0, len(list))
+	}
 	post := func(i *OpenItem, why string) {
 		if i.Amount == 0 {
 			way[i.FactID] = ledger.Outcome{FactID: i.FactID, Way: ledger.OutNothing, Reason: "nothing is open: nothing to post"}
 			return
 		}
-		fresh.Lines = append(fresh.Lines, ledger.Line{AccountID: control, Amount: i.Amount, Party: fmt.Sprint(i.PartyID), Tags: i.Tags, Memo: itemMemo(*i), Traces: []ledger.Trace{{FactID: i.FactID, Amount: i.Amount}}})
+		fresh.Lines = append(fresh.Lines, ledger.Line{AccountID: control, Amount: i.Amount, Party: strconv.FormatInt(i.PartyID, 10), Tags: i.Tags, Memo: itemMemo(*i), Traces: trace(i.FactID, i.Amount)})
 		d.Posts = append(d.Posts, *i)
 		d.Moved += i.Amount
 		way[i.FactID] = ledger.Outcome{FactID: i.FactID, Way: ledger.OutLine, AccountID: control, Amount: i.Amount, Reason: why}
 	}
 	end := func(i *OpenItem) {
-		back.Lines = append(back.Lines, ledger.Line{AccountID: control, Amount: -i.Amount, Party: fmt.Sprint(i.PartyID), Tags: i.Tags, Memo: itemMemo(*i) + ", taken back", Traces: []ledger.Trace{{FactID: i.FactID, Amount: -i.Amount}}})
+		back.Lines = append(back.Lines, ledger.Line{AccountID: control, Amount: -i.Amount, Party: strconv.FormatInt(i.PartyID, 10), Tags: i.Tags, Memo: itemMemo(*i) + ", taken back", Traces: trace(i.FactID, -i.Amount)})
 		d.Ends = append(d.Ends, *i)
 		d.Moved -= i.Amount
 	}
@@ -266,7 +280,6 @@ func DraftItems(side string, posted, list []OpenItem, dropGone map[string]bool, 
 			continue
 		}
 		var sum money.Amount
-		var traces []ledger.Trace
 		for _, l := range e.Lines {
 			sum += l.Amount
 		}
@@ -274,7 +287,7 @@ func DraftItems(side string, posted, list []OpenItem, dropGone map[string]bool, 
 			d.Entries = append(d.Entries, *e)
 			continue
 		}
-		e.Lines = append(e.Lines, ledger.Line{AccountID: against, Amount: -sum, Memo: fmt.Sprintf("%d open items", len(e.Lines)), Traces: traces})
+		e.Lines = append(e.Lines, ledger.Line{AccountID: against, Amount: -sum, Memo: fmt.Sprintf("%d open items", len(e.Lines))})
 		d.Entries = append(d.Entries, *e)
 	}
 	d.Missing = m.missingRoles()
@@ -403,6 +416,20 @@ type Cause struct {
 	Name   string       `json:"name"`                                                // the item, "credit CR-21 of Vane"
 	Mend   string       `json:"mend,omitempty" enum:",flip,amount,drop"`             // what would mend it
 	To     money.Amount `json:"to" doc:"the amount it would have, with mend amount"` // without sign
+}
+
+// SuspectAmounts picks from the amounts of items those by which an item could explain rest
+// in ItemCauses: equal to it, half of it, or with two digits swapped. An item whose
+// own arithmetic is off by rest is one whatever its amount.
+func SuspectAmounts(rest money.Amount, amounts []money.Amount) []money.Amount {
+	var out []money.Amount
+	for _, a := range amounts {
+		_, swap := swapped(a, -rest)
+		if a == rest || a == -rest || -2*a == rest || swap && rest.Abs()%9 == 0 {
+			out = append(out, a)
+		}
+	}
+	return out
 }
 
 // ItemCauses lists the items whose change would explain rest, nearest first:

@@ -1,6 +1,7 @@
 package opening
 
 import (
+	"slices"
 	"testing"
 
 	"coatrack/internal/core/chart"
@@ -235,5 +236,33 @@ func TestCorrectionsAlwaysEndAtTheNewTotal(t *testing.T) {
 			}
 			aged += a.Total
 		}
+	})
+}
+
+// Loading only the items that SuspectAmounts names, and those whose own arithmetic is
+// off, finds the very causes that all the items would.
+func TestSuspectsAreEnough(t *testing.T) {
+	require.Equal(t, []money.Amount{5400, -5400, 2700}, SuspectAmounts(-5400, []money.Amount{5400, -5400, 2700, 2701, 100}), "equal to it, against it, half of it")
+	require.Equal(t, []money.Amount{1270}, SuspectAmounts(450, []money.Amount{1270, 1240}), "12.70 for 17.20: the swap brings 4.50 more")
+	rapid.Check(t, func(t *rapid.T) {
+		rest := money.Amount(rapid.Int64Range(-400, 400).Draw(t, "rest"))
+		var all, some []OpenItem
+		var amounts []money.Amount
+		for n := range rapid.IntRange(0, 12).Draw(t, "n") {
+			i := OpenItem{ID: int64(n + 1), FactID: int64(n + 1), PartyID: rapid.Int64Range(1, 2).Draw(t, "party"), Doc: "invoice", Number: rapid.SampledFrom([]string{"", "1", "2"}).Draw(t, "no"), Amount: money.Amount(rapid.Int64Range(-400, 400).Draw(t, "a"))}
+			i.Party = []string{"", "Alder", "Bay"}[i.PartyID]
+			if rapid.Bool().Draw(t, "said") {
+				i.Said, i.Original = true, i.Amount+money.Amount(rapid.Int64Range(-400, 400).Draw(t, "off"))
+			}
+			all = append(all, i)
+			amounts = append(amounts, i.Amount)
+		}
+		suspects := SuspectAmounts(rest, amounts)
+		for _, i := range all {
+			if slices.Contains(suspects, i.Amount) || i.Said && i.Original-i.Settled-i.Amount == rest {
+				some = append(some, i)
+			}
+		}
+		require.Equal(t, ItemCauses(rest, all, nil), ItemCauses(rest, some, nil))
 	})
 }
