@@ -57,6 +57,23 @@ func BenchmarkOpenItems(b *testing.B) {
 	}
 	take(in("chart", "c.csv", []byte("Number,Name,Kind\n1200,Receivables,Accounts receivable\n1010,Bank,Bank\n3000,Net assets,Equity\n")))
 	take(in("parties", "p.csv", customers()))
+	total := 0
+	for i := range manyItems {
+		total += 1000 + i*37%90_000
+	}
+	take(in("trial-balance", "t.csv", fmt.Appendf(nil, "No,Account,Debit,Credit\n1200,Receivables,%[1]d.%02[2]d,\n3000,Net assets,,%[1]d.%02[2]d\n", total/100, total%100)))
+	rack, err := a.GetRack(ctx, w, client)
+	require.NoError(b, err)
+	for _, r := range rack.Rows {
+		for _, x := range rack.Targets {
+			if x.Number == r.Number {
+				_, err := a.Bind(ctx, w, client, app.Choice{LabelIDs: []int64{r.LabelID}, AccountID: x.ID})
+				require.NoError(b, err)
+			}
+		}
+	}
+	_, err = a.PostOpening(ctx, w, client)
+	require.NoError(b, err)
 
 	data := openItems(manyItems, 0)
 	c, err := pgx.Connect(ctx, owner)
@@ -102,8 +119,11 @@ func BenchmarkOpenItems(b *testing.B) {
 		require.NoError(b, err)
 	})
 	proven := stage(func() {
-		_, err := a.Proofs(ctx, w, client)
+		ps, err := a.Proofs(ctx, w, client)
 		require.NoError(b, err)
+		for _, p := range ps {
+			require.True(b, p.Stands, p.Key)
+		}
 	})
 	all := recv + took + posted + proven
 	say(b, "200,000 open items from file to posted and proven: %s; an indexed COPY of the same rows: %s; ratio %.2f", all.Round(10*time.Millisecond), ref.Round(10*time.Millisecond), float64(all)/float64(ref))

@@ -8,6 +8,7 @@ import (
 	"coatrack/internal/core/mapping"
 	"coatrack/internal/core/money"
 	"coatrack/internal/core/opening"
+	"coatrack/internal/core/party"
 	"coatrack/internal/core/table"
 	"coatrack/internal/store"
 )
@@ -29,18 +30,29 @@ type settledAs struct {
 	terms map[int64]string // of the parties
 }
 
-func (t *Tx) settledAs() (s settledAs, err error) {
-	needs, err := t.partyNeeds(false)
+// settledAs looks all outside customers and vendors up, without adding up what
+// stands under them.
+func (t *Tx) settledAs() (settledAs, error) {
+	s := settledAs{map[int64]PartyNeed{}, map[int64]string{}}
+	binds, err := t.partyBindings()
 	if err != nil {
 		return s, err
 	}
-	s.needs, s.terms = map[int64]PartyNeed{}, map[int64]string{}
-	for _, n := range needs {
-		s.needs[n.LabelID] = n
-	}
 	ps, err := t.partyRows()
+	if err != nil {
+		return s, err
+	}
+	byID := map[int64]store.Party{}
 	for _, p := range ps {
+		byID[p.ID] = p
 		s.terms[p.ID] = p.Terms
+	}
+	var labels []store.Label
+	err = t.Where("ledger_id = ? and kind in ?", t.Ledger, []string{party.Customer, party.Vendor}).Find(&labels).Error
+	for _, l := range labels {
+		n := PartyNeed{LabelID: l.ID, Source: l.Source, Kind: l.Kind, Name: l.Name, OutsideID: l.OutsideID, State: mapping.Open}
+		n.settled(binds[l.ID], byID)
+		s.needs[l.ID] = n
 	}
 	return s, err
 }
@@ -55,7 +67,7 @@ func (s settledAs) items(rows []store.ItemFact) ([]opening.OpenItem, error) {
 			return nil, err
 		}
 		n := s.needs[r.LabelID]
-		i := opening.OpenItem{FactID: r.ID, LabelID: r.LabelID, Record: r.Record, Party: n.Name, Doc: d.Doc, Number: d.Number, Day: ledger.Day(d.Day), Due: ledger.Day(d.Due), Terms: d.Terms, Amount: money.Amount(r.Amount), Tags: d.Tags}
+		i := opening.OpenItem{FactID: r.ID, LabelID: r.LabelID, Record: r.Record, Party: n.Name, Doc: d.Doc, Number: d.Number, Day: ledger.Day(d.Day), Due: ledger.Day(d.Due), Terms: d.Terms, Amount: money.Amount(r.Amount), Tags: d.Tags, Mark: r.Mark}
 		if n.State == mapping.Set {
 			i.PartyID, i.Party = n.PartyID, n.Party
 		} else {

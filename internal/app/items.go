@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"hash/fnv"
 	"sort"
 	"strings"
 	"time"
@@ -49,7 +50,10 @@ func itemFact(source string, as table.As, cutover string, row table.Row) store.N
 	if day == "" {
 		day = cutover
 	}
-	return store.NewFact{Label: partyLabel(source, sideKind(as), row.Detail), Day: day, Amount: row.Amount, Record: row.Record, Line: row.Line, Col: row.Cell, Dims: mustJSON(d)}
+	dims := mustJSON(d)
+	mark := fnv.New64a()
+	_, _ = mark.Write(dims)
+	return store.NewFact{Label: partyLabel(source, sideKind(as), row.Detail), Day: day, Amount: row.Amount, Record: row.Record, Line: row.Line, Col: row.Cell, Dims: dims, Mark: int64(mark.Sum64())}
 }
 
 func sideOf(purpose string) string {
@@ -534,16 +538,14 @@ func (t *Tx) heldItems(side string) ([]opening.OpenItem, *store.Batch, error) {
 // heldOf lists the held items of a list, loading only what stands under names
 // that are not settled.
 func (t *Tx) heldOf(b *store.Batch) ([]opening.OpenItem, error) {
-	needs, err := t.partyNeeds(false)
+	who, err := t.settledAs()
 	if err != nil {
 		return nil, err
 	}
-	at := map[int64]PartyNeed{}
 	var ids []int64
-	for _, n := range needs {
+	for id, n := range who.needs {
 		if n.State != mapping.Set {
-			at[n.LabelID] = n
-			ids = append(ids, n.LabelID)
+			ids = append(ids, id)
 		}
 	}
 	if len(ids) == 0 {
@@ -563,7 +565,7 @@ func (t *Tx) heldOf(b *store.Batch) ([]opening.OpenItem, error) {
 		if err := json.Unmarshal([]byte(r.Dims), &d); err != nil {
 			return nil, err
 		}
-		n := at[r.LabelID]
+		n := who.needs[r.LabelID]
 		out = append(out, opening.OpenItem{FactID: r.ID, LabelID: r.LabelID, Record: r.Record, Party: n.Name, Doc: d.Doc, Number: d.Number, Day: ledger.Day(d.Day), Due: ledger.Day(d.Due), Terms: d.Terms, Amount: money.Amount(r.Amount), Held: wordsOfHeld(n)})
 	}
 	return out, nil

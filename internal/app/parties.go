@@ -305,6 +305,24 @@ func (t *Tx) partyBindings() (map[int64][]mapping.Binding, error) {
 	return out, nil
 }
 
+// settled puts into a need what was said of it, if anything was.
+func (n *PartyNeed) settled(bs []mapping.Binding, parties map[int64]store.Party) bool {
+	if len(bs) > 0 {
+		n.BindingID = bs[len(bs)-1].ID
+	}
+	b, ok := mapping.Resolve(bs, "", nil)
+	if !ok {
+		return false
+	}
+	p := parties[b.PartyID]
+	n.State = mapping.StateOf(b, true, p.Active, false)
+	n.PartyID, n.Party, n.Evidence = b.PartyID, p.Name, b.Evidence
+	if b.Answer == mapping.LeftOut {
+		n.Evidence = b.Reason
+	}
+	return true
+}
+
 func (t *Tx) partyNeeds(match bool) ([]PartyNeed, error) {
 	out := []PartyNeed{}
 	var rows []struct {
@@ -339,18 +357,7 @@ func (t *Tx) partyNeeds(match bool) ([]PartyNeed, error) {
 	cores := map[string][]int{}
 	for _, r := range rows {
 		n := PartyNeed{LabelID: r.ID, Source: r.Source, Kind: r.Kind, Name: r.Name, OutsideID: r.OutsideID, Items: r.Items, Payments: r.Payments, Amount: money.Amount(r.Amount), BatchID: r.BatchID, Record: r.Record, Matches: []party.Match{}, LooksLike: []string{}, State: mapping.Open}
-		bs := binds[r.ID]
-		if len(bs) > 0 {
-			n.BindingID = bs[len(bs)-1].ID
-		}
-		if b, ok := mapping.Resolve(bs, "", nil); ok {
-			p := byID[b.PartyID]
-			n.State = mapping.StateOf(b, true, p.Active, false)
-			n.PartyID, n.Party, n.Evidence = b.PartyID, p.Name, b.Evidence
-			if b.Answer == mapping.LeftOut {
-				n.Evidence = b.Reason
-			}
-		} else if match {
+		if !n.settled(binds[r.ID], byID) && match {
 			k := r.Source + "|" + r.Kind
 			if index[k] == nil {
 				if index[k], err = t.partyIndex(ps, r.Source, r.Kind); err != nil {

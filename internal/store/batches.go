@@ -382,6 +382,7 @@ type NewFact struct {
 	Line   int
 	Col    int
 	Dims   json.RawMessage // what else the row says; nil is nothing
+	Mark   int64           // of what else it says, where rows are compared; 0 is none
 }
 
 var noDims = json.RawMessage("{}")
@@ -406,14 +407,14 @@ func (t *Tx) AddFacts(batch int64, reading int, facts []NewFact) error {
 	if err != nil {
 		return err
 	}
-	if err := t.Exec(`create temporary table if not exists in_fact (label_id bigint, day date, amount bigint, record int, line int, col int, dims jsonb) on commit delete rows`).Error; err != nil {
+	if err := t.Exec(`create temporary table if not exists in_fact (label_id bigint, day date, amount bigint, record int, line int, col int, dims jsonb, mark bigint) on commit delete rows`).Error; err != nil {
 		return err
 	}
 	if err := t.Exec(`delete from in_fact`).Error; err != nil {
 		return err
 	}
 	days := map[string]time.Time{}
-	err = t.copyRows("in_fact", []string{"label_id", "day", "amount", "record", "line", "col", "dims"}, pgx.CopyFromSlice(len(facts), func(i int) ([]any, error) {
+	err = t.copyRows("in_fact", []string{"label_id", "day", "amount", "record", "line", "col", "dims", "mark"}, pgx.CopyFromSlice(len(facts), func(i int) ([]any, error) {
 		f := &facts[i]
 		d, ok := days[f.Day]
 		if !ok {
@@ -427,16 +428,23 @@ func (t *Tx) AddFacts(batch int64, reading int, facts []NewFact) error {
 		if dims == nil {
 			dims = noDims
 		}
-		return []any{ids[of[i]], d, int64(f.Amount), f.Record, f.Line, f.Col, dims}, nil
+		return []any{ids[of[i]], d, int64(f.Amount), f.Record, f.Line, f.Col, dims, orNil(f.Mark)}, nil
 	}))
 	if err != nil {
 		return err
 	}
-	err = t.Exec(`insert into fact (ledger_id, batch_id, reading, label_id, day, amount, record, line, col, dims) select ?::bigint, ?::bigint, ?::int, label_id, day, amount, record, line, col, dims from in_fact`, t.Ledger, batch, reading).Error
+	err = t.Exec(`insert into fact (ledger_id, batch_id, reading, label_id, day, amount, record, line, col, dims, mark) select ?::bigint, ?::bigint, ?::int, label_id, day, amount, record, line, col, dims, mark from in_fact`, t.Ledger, batch, reading).Error
 	if err != nil {
 		return mapError(err)
 	}
 	return t.know("fact", len(facts))
+}
+
+func orNil(v int64) any {
+	if v == 0 {
+		return nil
+	}
+	return v
 }
 
 // How labels are looked up.

@@ -16,26 +16,26 @@ func (t *Tx) AddItems(unit int64, side, source string, items []opening.OpenItem)
 	if len(items) == 0 {
 		return nil
 	}
-	if err := t.Exec(`create temporary table if not exists in_item (identity text, party_id bigint, doc text, number text, item_day date, due_day date, terms text, age_day date, amount bigint, original bigint, settled bigint, said boolean, tax bigint, tags jsonb, fact_id bigint, record int) on commit delete rows`).Error; err != nil {
+	if err := t.Exec(`create temporary table if not exists in_item (identity text, party_id bigint, doc text, number text, item_day date, due_day date, terms text, age_day date, amount bigint, original bigint, settled bigint, said boolean, tax bigint, tags jsonb, fact_id bigint, record int, mark bigint) on commit delete rows`).Error; err != nil {
 		return err
 	}
 	if err := t.Exec(`delete from in_item`).Error; err != nil {
 		return err
 	}
-	err := t.copyRows("in_item", []string{"identity", "party_id", "doc", "number", "item_day", "due_day", "terms", "age_day", "amount", "original", "settled", "said", "tax", "tags", "fact_id", "record"},
+	err := t.copyRows("in_item", []string{"identity", "party_id", "doc", "number", "item_day", "due_day", "terms", "age_day", "amount", "original", "settled", "said", "tax", "tags", "fact_id", "record", "mark"},
 		pgx.CopyFromSlice(len(items), func(i int) ([]any, error) {
 			x := items[i]
 			age, ok := x.DueOn()
 			if !ok {
 				age = ""
 			}
-			return []any{x.Identity(), x.PartyID, x.Doc, x.Number, dayOrNil(x.Day), dayOrNil(x.Due), x.Terms, dayOrNil(age), int64(x.Amount), int64(x.Original), int64(x.Settled), x.Said, int64(x.Tax), tagsOrEmpty(x.Tags), x.FactID, x.Record}, nil
+			return []any{x.Identity(), x.PartyID, x.Doc, x.Number, dayOrNil(x.Day), dayOrNil(x.Due), x.Terms, dayOrNil(age), int64(x.Amount), int64(x.Original), int64(x.Settled), x.Said, int64(x.Tax), tagsOrEmpty(x.Tags), x.FactID, x.Record, orNil(x.Mark)}, nil
 		}))
 	if err != nil {
 		return err
 	}
-	err = t.Exec(`insert into open_item (ledger_id, side, source, identity, party_id, doc, number, item_day, due_day, terms, age_day, amount, original, settled, said, tax, tags, fact_id, record, unit_id)
-		select ?::bigint, ?::text, ?::text, identity, party_id, doc, number, item_day, due_day, terms, age_day, amount, original, settled, said, tax, tags, fact_id, record, ?::bigint from in_item`, t.Ledger, side, source, unit).Error
+	err = t.Exec(`insert into open_item (ledger_id, side, source, identity, party_id, doc, number, item_day, due_day, terms, age_day, amount, original, settled, said, tax, tags, fact_id, record, mark, unit_id)
+		select ?::bigint, ?::text, ?::text, identity, party_id, doc, number, item_day, due_day, terms, age_day, amount, original, settled, said, tax, tags, fact_id, record, mark, ?::bigint from in_item`, t.Ledger, side, source, unit).Error
 	if err != nil {
 		return mapError(err)
 	}
@@ -195,13 +195,14 @@ func (t *Tx) items(where string, args ...any) ([]opening.OpenItem, error) {
 // ItemFact is a fact of a list of items with what else its row says.
 type ItemFact struct {
 	ID, LabelID, Amount int64
+	Mark                int64 // 0 is none
 	Record              int
 	Dims                []byte
 }
 
 // itemFacts returns facts of one reading of a batch in the order of its rows.
 func (t *Tx) itemFacts(batch int64, reading int, where string, args ...any) ([]ItemFact, error) {
-	rows, err := t.Raw(`select f.id, f.label_id, f.amount, f.record, f.dims::text from fact f where f.ledger_id = ? and f.batch_id = ? and f.reading = ? `+where+` order by f.record, f.id`, append([]any{t.Ledger, batch, reading}, args...)...).Rows()
+	rows, err := t.Raw(`select f.id, f.label_id, f.amount, f.record, f.dims::text, coalesce(f.mark, 0) from fact f where f.ledger_id = ? and f.batch_id = ? and f.reading = ? `+where+` order by f.record, f.id`, append([]any{t.Ledger, batch, reading}, args...)...).Rows()
 	if err != nil {
 		return nil, err
 	}
@@ -209,7 +210,7 @@ func (t *Tx) itemFacts(batch int64, reading int, where string, args ...any) ([]I
 	var out []ItemFact
 	for rows.Next() {
 		var f ItemFact
-		if err := rows.Scan(&f.ID, &f.LabelID, &f.Amount, &f.Record, &f.Dims); err != nil {
+		if err := rows.Scan(&f.ID, &f.LabelID, &f.Amount, &f.Record, &f.Dims, &f.Mark); err != nil {
 			return nil, err
 		}
 		out = append(out, f)

@@ -1,8 +1,6 @@
 package store
 
 import (
-	"strconv"
-
 	"coatrack/internal/core/money"
 	"coatrack/internal/core/opening"
 
@@ -21,17 +19,18 @@ type Apart struct {
 }
 
 // ItemsApart holds the facts of a list against the posted items of its side and
-// source. The same are a row and an item of one label and party with the same amount
-// and the same words; who says which party a label is. Rows without a due date and
+// source. The same are a row and an item of one party with the same amount and the same
+// mark of what else they say; who says which party a label is. Rows without a due date and
 // terms, and items whose dates were amended, are always told apart by the caller.
 // Some of the same, shown of them, are among the lists too.
 func (t *Tx) ItemsApart(b *Batch, side string, who map[int64]int64, shown int) (a Apart, err error) {
 	a.batch, a.reading = b.ID, b.Reading
-	var posted bool
-	if err := t.Raw(`select exists (select 1 from open_item where ledger_id = ? and side = ? and source = ? and ended_by is null)`, t.Ledger, side, b.Source).Scan(&posted).Error; err != nil {
+	// The first items, up to this id, are loaded though they be the same.
+	var upTo int64
+	if err := t.Raw(`select coalesce(max(id), 0) from (select id from open_item where ledger_id = ? and side = ? and source = ? and ended_by is null order by id limit ?) x`, t.Ledger, side, b.Source, shown).Scan(&upTo).Error; err != nil {
 		return a, err
 	}
-	if !posted {
+	if upTo == 0 { // nothing is posted
 		a.Facts, err = t.itemFacts(b.ID, b.Reading, "")
 		return a, err
 	}
@@ -49,20 +48,18 @@ func (t *Tx) ItemsApart(b *Batch, side string, who map[int64]int64, shown int) (
 		}
 	}
 	err = t.Exec(`insert into same_item
-		select f.id, i.id, f.amount, false from fact f
-		join fact o on o.ledger_id = f.ledger_id and o.label_id = f.label_id and o.amount = f.amount and o.dims = f.dims
-		join open_item i on i.ledger_id = o.ledger_id and i.fact_id = o.id and i.ended_by is null and i.side = ? and i.source = ?
-		join unnest(?::bigint[], ?::bigint[]) as s(label, party) on s.label = f.label_id and s.party = i.party_id
+		select f.id, i.id, f.amount, i.id <= ? from fact f
+		join unnest(?::bigint[], ?::bigint[]) as s(label, party) on s.label = f.label_id
+		join open_item i on i.ledger_id = f.ledger_id and i.mark = f.mark and i.amount = f.amount and i.party_id = s.party and i.ended_by is null and i.side = ? and i.source = ?
 		where f.ledger_id = ? and f.batch_id = ? and f.reading = ? and (jsonb_exists(f.dims, 'due') or jsonb_exists(f.dims, 't'))
 			and not exists (select 1 from item_amendment m where m.ledger_id = i.ledger_id and m.item_id = i.id and not m.undone)`,
-		side, b.Source, labels, parties, t.Ledger, b.ID, b.Reading).Error
+		upTo, labels, parties, side, b.Source, t.Ledger, b.ID, b.Reading).Error
 	if err != nil {
 		return a, err
 	}
-	for _, sql := range []string{`analyze same_item`, `update same_item set loaded = true where item_id in (select item_id from same_item order by fact_id limit ` + strconv.Itoa(shown) + `)`} {
-		if err := t.Exec(sql).Error; err != nil {
-			return a, err
-		}
+	// Without it the planner walks the whole table for each row of the other.
+	if err := t.Exec(`analyze same_item`).Error; err != nil {
+		return a, err
 	}
 	if a.Facts, err = t.itemFacts(b.ID, b.Reading, `and not exists (select 1 from same_item s where s.fact_id = f.id and not s.loaded)`); err != nil {
 		return a, err
@@ -95,7 +92,7 @@ func (t *Tx) SameAfterAll(of Apart, side, source string, identities []string) (a
 	if len(identities) == 0 {
 		return a, nil
 	}
-	if a.Posted, err = t.items(`and i.side = ? and i.source = ? and i.identity = any(?) and exists (select 1 from same_item s where s.item_id = i.id and not s.loaded) order by i.id`, side, source, pq.StringArray(identities)); err != nil || len(a.Posted) == 0 {
+	if a.Posted, err = t.items(`and i.side = ? and i.source = ? and i.identity = any(?) and i.id in (select item_id from same_item where not loaded) order by i.id`, side, source, pq.StringArray(identities)); err != nil || len(a.Posted) == 0 {
 		return a, err
 	}
 	ids := make(pq.Int64Array, len(a.Posted))

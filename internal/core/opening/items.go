@@ -40,6 +40,7 @@ type OpenItem struct {
 	Said     bool         // original and settled were both said
 	Tags     map[string]string
 	Held     string // why the item is held, "" if it is not
+	Mark     int64  // of what its row says beside party and amount; 0 is none
 }
 
 // Identity names an item among those of its source and side: kind, party and

@@ -77,6 +77,12 @@ insert into posted_part (ledger_id, entry_id, label_id, account_id, grp, binding
 drop index open_item_once;
 alter table open_item alter column identity type text collate "C", alter column source type text collate "C", alter column side type text collate "C";
 create unique index open_item_once on open_item (ledger_id, identity, side, source) where ended_by is null;
+-- What a row of a list of items says beside its party and amount, as one figure: a
+-- corrected list is held against what is posted by it. Rows of before have none and
+-- are compared word by word.
+alter table fact add column mark bigint;
+alter table open_item add column mark bigint;
+
 drop index paid_line_key;
 alter table paid_line alter column head type text collate "C", alter column source type text collate "C", alter column ref type text collate "C", alter column undoes type text collate "C", alter column undoes_head type text collate "C";
 create unique index paid_line_key on paid_line (ledger_id, head, no, source, prior);
