@@ -1,6 +1,7 @@
 package app
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"slices"
@@ -116,28 +117,101 @@ func (t *Tx) drawOffers(out *RunView, run *payroll.Run, draws []payroll.Draw, ha
 	if err != nil {
 		return err
 	}
-	for _, m := range payroll.MatchDraws(open, lines, 25_00) {
-		out.Offers = append(out.Offers, DrawOffer{m.Draw.Kind, string(m.Line.Day), -m.Line.Amount, m.Off, m.Line.Words, m.Line.BatchID, m.Line.Record, files[m.Line.BatchID]})
+	others, checks, err := t.otherDraws(out, run.Head.Check)
+	if err != nil {
+		return err
+	}
+	for _, m := range payroll.MatchDraws(append(open, others...), lines, 25_00) {
+		o := DrawOffer{Kind: m.Draw.Kind, Day: string(m.Line.Day), Amount: -m.Line.Amount, Off: m.Off, Words: m.Line.Words, Batch: m.Line.BatchID, Record: m.Line.Record, File: files[m.Line.BatchID], Also: []DrawJoin{}, More: []DrawLine{}}
+		for _, d := range m.Also {
+			o.Also = append(o.Also, DrawJoin{d.Run, checks[d.Run], d.Kind, d.Amount})
+			o.Amount -= d.Amount
+		}
+		for _, l := range m.More {
+			o.More = append(o.More, DrawLine{l.BatchID, l.Record, string(l.Day), -l.Amount, l.Words})
+		}
+		out.Offers = append(out.Offers, o)
 	}
 	return nil
 }
 
-// statementLines reads the lines of the statements taken in that pay no draw yet.
+// otherDraws are what other runs of about the same check date still have to be drawn,
+// since a bank may take two runs at once; with the check date of each run.
+func (t *Tx) otherDraws(out *RunView, check ledger.Day) (draws []payroll.Draw, checks map[int64]string, err error) {
+	runs, err := t.payRuns(0)
+	if err != nil {
+		return nil, nil, err
+	}
+	mid, err := time.Parse("2006-01-02", string(check))
+	if err != nil {
+		return nil, nil, nil
+	}
+	checks = map[int64]string{}
+	var near []payRunRow
+	var ids []int64
+	for _, r := range runs {
+		if r.ID == out.ID || r.Prior || r.Superseded || r.CheckDate == nil || r.CheckDate.Sub(mid).Abs() > 4*24*time.Hour {
+			continue
+		}
+		near, ids = append(near, r), append(ids, r.ID)
+		checks[r.ID] = r.CheckDate.Format("2006-01-02")
+	}
+	if len(near) == 0 {
+		return nil, nil, nil
+	}
+	items, err := t.payItems("")
+	if err != nil {
+		return nil, nil, err
+	}
+	light, _, err := t.lightRuns(near, items)
+	if err != nil {
+		return nil, nil, err
+	}
+	var seen []struct {
+		RunID int64
+		Kind  string
+	}
+	if err := t.Raw(`select distinct run_id, kind from pay_draw where ledger_id = ? and run_id in ? and removed_at is null`, t.Ledger, ids).Scan(&seen).Error; err != nil {
+		return nil, nil, err
+	}
+	for _, r := range near {
+		run := light[r.ID]
+		net, _ := run.Net()
+		for _, k := range run.Checks {
+			net -= k.Amount
+		}
+		ee, er := run.Taxes()
+		for _, d := range []payroll.Draw{{Kind: "net", Amount: net}, {Kind: "taxes", Amount: ee + er}} {
+			drawn := false
+			for _, s := range seen {
+				drawn = drawn || s.RunID == r.ID && s.Kind == d.Kind
+			}
+			if !drawn && d.Amount > 0 {
+				d.Run, d.Day = r.ID, run.Head.Check
+				draws = append(draws, d)
+			}
+		}
+	}
+	return draws, checks, nil
+}
+
+// statementLines reads the lines of the statements taken in, each with what of it pays
+// no draw yet.
 func (t *Tx) statementLines() ([]payroll.Line, map[int64]string, error) {
 	var bs []store.Batch
 	if err := t.Omit("bytes", "classes").Where("ledger_id = ? and purpose = 'statement' and state = 'taken'", t.Ledger).Order("id").Find(&bs).Error; err != nil {
 		return nil, nil, err
 	}
 	var used []struct {
-		BatchID int64
-		Record  int
+		BatchID, Amount int64
+		Record          int
 	}
-	if err := t.Raw(`select batch_id, record from pay_draw where ledger_id = ? and batch_id is not null and removed_at is null`, t.Ledger).Scan(&used).Error; err != nil {
+	if err := t.Raw(`select batch_id, record, sum(amount)::bigint as amount from pay_draw where ledger_id = ? and batch_id is not null and removed_at is null group by 1, 2`, t.Ledger).Scan(&used).Error; err != nil {
 		return nil, nil, err
 	}
-	taken := map[string]bool{}
+	taken := map[string]money.Amount{}
 	for _, u := range used {
-		taken[fmt.Sprint(u.BatchID, " ", u.Record)] = true
+		taken[fmt.Sprint(u.BatchID, " ", u.Record)] = money.Amount(u.Amount)
 	}
 	var out []payroll.Line
 	names := map[int64]string{}
@@ -145,8 +219,9 @@ func (t *Tx) statementLines() ([]payroll.Line, map[int64]string, error) {
 		b := &bs[k]
 		names[b.ID] = b.Name
 		if _, _, err := t.read(b, func(row table.Row) {
-			if !taken[fmt.Sprint(b.ID, " ", row.Record)] {
-				out = append(out, payroll.Line{BatchID: b.ID, Record: row.Record, Day: ledger.Day(row.Date), Amount: row.Amount, Words: strings.TrimSpace(row.Party + " " + row.Note)})
+			used := taken[fmt.Sprint(b.ID, " ", row.Record)]
+			if left := row.Amount + used; used == 0 || left < 0 {
+				out = append(out, payroll.Line{BatchID: b.ID, Record: row.Record, Day: ledger.Day(row.Date), Amount: left, Words: strings.TrimSpace(row.Party + " " + row.Note)})
 			}
 		}); err != nil {
 			return nil, nil, err
@@ -162,6 +237,8 @@ type SetDraw struct {
 	Amount money.Amount `json:"amount,omitempty"`
 	Batch  int64        `json:"batch_id,omitempty" doc:"with record: a line of this statement; its day and amount count"`
 	Record int          `json:"record,omitempty"`
+	Also   []DrawJoin   `json:"also,omitempty" doc:"other draws that this line pays too, each with its amount; the rest of the line is this draw"`
+	More   []DrawLine   `json:"more,omitempty" doc:"further statement lines that this draw was split into"`
 	Remove int64        `json:"remove,omitempty" doc:"a draw to take off the run again"`
 }
 
@@ -187,32 +264,109 @@ func (a *App) Draw(ctx context.Context, who Who, ledgerID, run int64, d SetDraw)
 			}
 			return t.record("draw removed", "pay run", run, d.Remove, nil)
 		}
-		words := "typed"
-		var batch *int64
-		if d.Batch != 0 {
-			lines, files, err := t.statementLines()
-			if err != nil {
+		parts, err := t.drawParts(run, d)
+		if err != nil {
+			return err
+		}
+		off := map[[2]any]bool{}
+		for _, p := range parts {
+			if k := [2]any{p.run, p.kind}; !off[k] {
+				off[k] = true
+				if err := t.Exec(`update pay_draw set removed_at = ? where ledger_id = ? and run_id = ? and kind = ? and removed_at is null`, t.now, t.Ledger, p.run, p.kind).Error; err != nil {
+					return err
+				}
+			}
+		}
+		for _, p := range parts {
+			if err := t.Exec(`insert into pay_draw (ledger_id, run_id, kind, day, amount, words, batch_id, record, person_id) values (?, ?, ?, ?::date, ?, ?, ?, ?, ?)`, t.Ledger, p.run, p.kind, string(p.day), int64(p.amount), p.words, p.batch, p.record, who.Person.ID).Error; err != nil {
 				return err
 			}
-			i := slices.IndexFunc(lines, func(l payroll.Line) bool { return l.BatchID == d.Batch && l.Record == d.Record })
-			if i < 0 {
-				return fail(Conflict, "no-such-line", "that statement line is not there, or pays another run already")
+			if err := t.record("draw", "pay run", p.run, nil, map[string]any{"kind": p.kind, "day": p.day, "amount": p.amount}); err != nil {
+				return err
 			}
-			d.Day, d.Amount, words, batch = string(lines[i].Day), -lines[i].Amount, lines[i].Words+", "+files[d.Batch], &d.Batch
+		}
+		return nil
+	})
+}
+
+// drawPart is one draw, or a part of one, as it is kept.
+type drawPart struct {
+	run    int64
+	kind   string
+	day    ledger.Day
+	amount money.Amount
+	words  string
+	batch  *int64
+	record int
+}
+
+// drawParts turns what was said into the draws to keep: one typed, or a line of a
+// statement shared out over the draws it pays, and the further lines of this one.
+func (t *Tx) drawParts(run int64, d SetDraw) ([]drawPart, error) {
+	positive := func(a money.Amount) error {
+		if a <= 0 {
+			return fail(Invalid, "bad-amount", "a draw takes an amount out of the bank; write it as a positive figure")
+		}
+		return nil
+	}
+	if d.Batch == 0 {
+		if len(d.Also)+len(d.More) > 0 {
+			return nil, fail(Invalid, "no-line", "name the statement line that pays several draws, or that the draw begins with")
 		}
 		day, err := ledger.ParseDay(d.Day)
 		if err != nil {
-			return fail(Invalid, "bad-day", "%v", err)
+			return nil, fail(Invalid, "bad-day", "%v", err)
 		}
-		if d.Amount <= 0 {
-			return fail(Invalid, "bad-amount", "a draw takes an amount out of the bank; write it as a positive figure")
+		return []drawPart{{run: run, kind: d.Kind, day: day, amount: d.Amount, words: "typed"}}, positive(d.Amount)
+	}
+	lines, files, err := t.statementLines()
+	if err != nil {
+		return nil, err
+	}
+	at := func(batch int64, record int) (drawPart, error) {
+		i := slices.IndexFunc(lines, func(l payroll.Line) bool { return l.BatchID == batch && l.Record == record })
+		if i < 0 {
+			return drawPart{}, fail(Conflict, "no-such-line", "that statement line is not there, or pays another run already")
 		}
-		if err := t.Exec(`update pay_draw set removed_at = ? where ledger_id = ? and run_id = ? and kind = ? and removed_at is null`, t.now, t.Ledger, run, d.Kind).Error; err != nil {
-			return err
+		l := lines[i]
+		lines = slices.Delete(lines, i, i+1) // nor twice here
+		return drawPart{run: run, kind: d.Kind, day: l.Day, amount: -l.Amount, words: l.Words + ", " + files[batch], batch: &batch, record: record}, positive(-l.Amount)
+	}
+	first, err := at(d.Batch, d.Record)
+	if err != nil {
+		return nil, err
+	}
+	out := []drawPart{first}
+	seen := map[[2]any]bool{{run, d.Kind}: true}
+	for _, j := range d.Also {
+		p := first
+		p.kind, p.amount, p.run = j.Kind, j.Amount, cmp.Or(j.Run, run)
+		if seen[[2]any{p.run, p.kind}] {
+			return nil, fail(Invalid, "twice", "a draw is named twice; each takes its part of the line once")
 		}
-		if err := t.Exec(`insert into pay_draw (ledger_id, run_id, kind, day, amount, words, batch_id, record, person_id) values (?, ?, ?, ?::date, ?, ?, ?, ?, ?)`, t.Ledger, run, d.Kind, string(day), int64(d.Amount), words, batch, d.Record, who.Person.ID).Error; err != nil {
-			return err
+		seen[[2]any{p.run, p.kind}] = true
+		rs, err := t.payRuns(p.run)
+		if err != nil {
+			return nil, err
 		}
-		return t.record("draw", "pay run", run, nil, map[string]any{"kind": d.Kind, "day": day, "amount": d.Amount})
-	})
+		if len(rs) == 0 || rs[0].Superseded {
+			return nil, fail(Conflict, "no-such-run", "another run that the line is to pay is not there, or a corrected register took its place")
+		}
+		if err := positive(p.amount); err != nil {
+			return nil, err
+		}
+		out[0].amount -= p.amount
+		out = append(out, p)
+	}
+	if out[0].amount <= 0 {
+		return nil, fail(Invalid, "more-than-the-line", "the other draws take %s, all of the line or more: nothing of it is left for this one", (first.amount - out[0].amount).Plain())
+	}
+	for _, m := range d.More {
+		p, err := at(m.Batch, m.Record)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, p)
+	}
+	return out, nil
 }

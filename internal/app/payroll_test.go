@@ -274,3 +274,47 @@ func TestPayIsPrivate(t *testing.T) {
 	require.NoError(t, err)
 	require.Empty(t, f.People)
 }
+
+// A bank that takes net pay and taxes in one line, and one that takes net pay in two:
+// both are offered, and the books end as with a line each. 2,627.55 + 1,157.90 =
+// 3,785.45; 2,000.00 + 627.55 = 2,627.55.
+func TestJoinedAndSplitDraws(t *testing.T) {
+	for name, lines := range map[string]string{
+		"joined": "07/15/2026,PAYROLL,-3785.45,6214.55\n07/20/2026,ROPE,-20.00,6194.55\n",
+		"split":  "07/15/2026,PAYROLL NET 1,-2000.00,8000.00\n07/16/2026,PAYROLL NET 2,-627.55,7372.45\n07/16/2026,PAYROLL TAX,-1157.90,6214.55\n",
+	} {
+		t.Run(name, func(t *testing.T) {
+			d, _ := payDesk(t)
+			_, err := d.AcceptPay(d.ctx, d.who, d.client, 0.7)
+			require.NoError(t, err)
+			b := d.bring("statement", "july.csv", "Date,Description,Amount,Balance\n"+lines)
+			_, err = d.TakeIn(d.ctx, d.who, d.client, b.ID, app.Taking{AccountID: d.account("Estuary Bank")})
+			require.NoError(t, err)
+			v := d.run(0)
+			for _, o := range v.Offers {
+				require.NoError(t, d.Draw(d.ctx, d.who, d.client, v.ID, app.SetDraw{Kind: o.Kind, Batch: o.Batch, Record: o.Record, Also: o.Also, More: o.More}))
+			}
+			if name == "joined" {
+				require.Len(t, v.Offers, 1)
+				require.Equal(t, money.Amount(2627_55), v.Offers[0].Amount, "the rest of the line")
+				require.Equal(t, []app.DrawJoin{{Kind: "taxes", Amount: 1157_90}}, v.Offers[0].Also)
+				set := app.SetDraw{Kind: "fee", Batch: v.Offers[0].Batch, Record: v.Offers[0].Record}
+				require.ErrorContains(t, d.Draw(d.ctx, d.who, d.client, v.ID, set), "pays another run already", "nothing of the line is left")
+				set.Kind, set.Also = "net", []app.DrawJoin{{Kind: "net", Amount: 1}}
+				require.Error(t, d.Draw(d.ctx, d.who, d.client, v.ID, set))
+			} else {
+				require.Len(t, v.Offers, 2)
+			}
+			v = d.run(0)
+			require.Empty(t, v.Offers)
+			for _, x := range v.Ties {
+				require.True(t, x.Stands(), x.Key)
+			}
+			require.NoError(t, d.Draw(d.ctx, d.who, d.client, v.ID, app.SetDraw{Kind: "fee", Day: "2026-07-17", Amount: 96_40}))
+			_, err = d.PostRun(d.ctx, d.who, d.client, v.ID)
+			require.NoError(t, err)
+			require.Equal(t, money.Amount(-4578_95-96_40), d.balance("Estuary Bank"))
+			require.NotContains(t, d.proofsOpen(), "pay-liabilities")
+		})
+	}
+}

@@ -100,6 +100,25 @@ type DrawOffer struct {
 	Batch  int64        `json:"batch_id"`
 	Record int          `json:"record"`
 	File   string       `json:"file"`
+	Also   []DrawJoin   `json:"also" doc:"draws that the line pays too; amount is the rest of it"`
+	More   []DrawLine   `json:"more" doc:"further lines that the draw was split into"`
+}
+
+// DrawJoin is another draw that a statement line pays.
+type DrawJoin struct {
+	Run    int64        `json:"run_id,omitempty" doc:"of another run; 0 is this one"`
+	Check  string       `json:"check_date,omitempty" doc:"of the other run"`
+	Kind   string       `json:"kind" enum:"net,taxes,fee"`
+	Amount money.Amount `json:"amount"`
+}
+
+// DrawLine is a further line of a statement.
+type DrawLine struct {
+	Batch  int64        `json:"batch_id"`
+	Record int          `json:"record"`
+	Day    string       `json:"day,omitempty"`
+	Amount money.Amount `json:"amount,omitempty"`
+	Words  string       `json:"words,omitempty"`
 }
 
 // RunEntry is one entry of a run.

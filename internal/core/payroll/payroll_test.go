@@ -252,7 +252,16 @@ func genRun(t *rapid.T) (*Run, []Draw) {
 		}
 	}
 	ee, er := r.Taxes()
-	return r, append(draws, Draw{Kind: "net", Amount: direct, Day: "2026-08-31"}, Draw{Kind: "taxes", Amount: ee + er, Day: "2026-09-01"}, Draw{Kind: "fee", Amount: 96_40, Day: "2026-09-02"})
+	draws = append(draws, Draw{Kind: "net", Amount: direct, Day: "2026-08-31"}, Draw{Kind: "taxes", Amount: ee + er, Day: "2026-09-01"}, Draw{Kind: "fee", Amount: 96_40, Day: "2026-09-02"})
+	// Any of them may have been drawn in several parts.
+	for n := len(draws) - 3; n < len(draws) && len(draws) < 14; n++ {
+		if d := draws[n]; d.Amount > 1 && rapid.Bool().Draw(t, "split") {
+			part := money.Amount(rapid.Int64Range(1, int64(d.Amount)-1).Draw(t, "part"))
+			draws[n].Amount = part
+			draws = append(draws, Draw{Kind: d.Kind, Amount: d.Amount - part, Day: "2026-09-03"})
+		}
+	}
+	return r, draws
 }
 
 // Once everything is drawn, the three shapes and both ways of expensing the
@@ -267,6 +276,13 @@ func TestShapesEndAlike(t *testing.T) {
 				p := MakePlan(r, resolverT(r), Rules{Shape: shape, TaxWith: with, Clearing: clearing, Bank: bank, Fees: fees}, draws)
 				for _, e := range p.Entries {
 					require.NoError(t, e.Check())
+					for _, l := range e.Lines {
+						var sum money.Amount
+						for _, x := range l.Traces {
+							sum += x.Amount
+						}
+						require.True(t, len(l.Traces) == 0 || sum == l.Amount, "a line is what it is traced to")
+					}
 				}
 				b := balances(p.Entries)
 				require.Zero(t, b[clearing], "%s %s", shape, with)
@@ -440,4 +456,50 @@ func TestMatchDraws(t *testing.T) {
 	require.Equal(t, 4, got[2].Line.Record)
 	require.Equal(t, money.Amount(2_00), got[2].Off, "a near miss with its difference")
 	require.Empty(t, MatchDraws(draws[2:], lines, 1_00), "too far off")
+}
+
+// A bank that takes net pay and taxes in one, one that takes net pay in two parts, and
+// one that takes a bonus run along: found to the cent, never as a near miss.
+func TestMatchJoinedAndSplitDraws(t *testing.T) {
+	net, taxes, fee := Draw{Kind: "net", Day: "2026-08-31", Amount: 15_873_82}, Draw{Kind: "taxes", Day: "2026-08-31", Amount: 7_731_92}, Draw{Kind: "fee", Day: "2026-08-31", Amount: 96_40}
+	// 15,873.82 + 7,731.92 = 23,605.74; with the fee 23,702.14.
+	got := MatchDraws([]Draw{net, taxes, fee}, []Line{{1, 1, "2026-08-31", -23_605_74, "PAYROLL"}, {1, 2, "2026-09-01", -96_40, "FEE"}}, 25_00)
+	require.Len(t, got, 2)
+	require.Equal(t, "fee", got[0].Draw.Kind, "what matches by itself comes first")
+	require.Equal(t, []Draw{taxes}, got[1].Also)
+	require.Zero(t, got[1].Off)
+	got = MatchDraws([]Draw{net, taxes, fee}, []Line{{1, 1, "2026-08-31", -23_702_14, "ALL IN ONE"}}, 25_00)
+	require.Equal(t, []Draw{taxes, fee}, got[0].Also)
+	require.Empty(t, MatchDraws([]Draw{net, taxes}, []Line{{1, 1, "2026-08-31", -23_605_75, "a cent more"}}, 25_00), "a joined draw is never near")
+
+	// 10,000.00 + 5,873.82, two days apart.
+	got = MatchDraws([]Draw{net}, []Line{{1, 1, "2026-08-31", -10_000_00, "PART 1"}, {1, 2, "2026-08-31", -5_000_00, "something else"}, {1, 3, "2026-09-02", -5_873_82, "PART 2"}}, 25_00)
+	require.Len(t, got, 1)
+	require.Equal(t, 1, got[0].Line.Record)
+	require.Equal(t, 3, got[0].More[0].Record)
+
+	bonus := Draw{Kind: "net", Day: "2026-08-31", Amount: 2_000_00, Run: 9}
+	got = MatchDraws([]Draw{bonus, net}, []Line{{1, 1, "2026-08-31", -17_873_82, "BOTH RUNS"}, {1, 2, "2026-08-31", -2_000_00, "rent"}}, 25_00)
+	require.Len(t, got, 1, "another run's draw is only ever joined to one of this")
+	require.Equal(t, net, got[0].Draw)
+	require.Equal(t, []Draw{bonus}, got[0].Also)
+}
+
+// Two tax draws pay one liability off between them: 500.00 and 115.20 of the example's
+// 615.20, each traced to what it paid.
+func TestTaxesDrawnInParts(t *testing.T) {
+	r := example()
+	p := MakePlan(r, resolverT(r), Rules{Shape: ByClearing, TaxWith: WithRun, Clearing: clearing, Bank: bank}, []Draw{{Kind: "taxes", Amount: 500_00, Day: "2026-09-01"}, {Kind: "taxes", Amount: 115_20, Day: "2026-09-03"}})
+	b := balances(p.Entries)
+	require.Zero(t, b[taxOwed])
+	require.Equal(t, money.Amount(-615_20), b[bank])
+	var bankLines []money.Amount
+	for _, e := range p.Entries {
+		for _, l := range e.Lines {
+			if l.AccountID == bank {
+				bankLines = append(bankLines, l.Amount)
+			}
+		}
+	}
+	require.Equal(t, []money.Amount{-500_00, -115_20}, bankLines)
 }

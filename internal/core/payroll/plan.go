@@ -45,6 +45,7 @@ type Draw struct {
 	Number string       // of a check
 	Person int64        // of a check
 	FactID int64        // of the statement line or the invoice, if there is one
+	Run    int64        // another run that it is of; 0 is the run in question
 }
 
 // Resolve answers for a facet of an item, narrowed by the employee's group.
@@ -200,6 +201,7 @@ func entries(r *Run, parts []part, rules Rules, draws []Draw) []ledger.Entry {
 	}
 	var out []ledger.Entry
 	bankLine := func(amount money.Amount) ledger.Line { return ledger.Line{AccountID: rules.Bank, Amount: -amount} }
+	carries := -1 // the net draw that carries the run, in the shape where one does
 	checkOf := map[int64]Draw{}
 	var direct, onPaper money.Amount
 	for _, d := range draws {
@@ -241,22 +243,20 @@ func entries(r *Run, parts []part, rules Rules, draws []Draw) []ledger.Entry {
 	default: // ByDraw: the net draw carries the run
 		lines := gather(of("pay", "employer"))
 		e := ledger.Entry{Day: day, Kind: "payment", Party: rules.Provider, Method: "draw", Memo: memo}
-		for _, d := range draws {
-			if d.Kind == "net" {
-				lines = append(lines, bankLine(d.Amount))
-				if d.Day != "" {
-					e.Day = d.Day
-				}
-			}
+		if first := slices.IndexFunc(draws, func(d Draw) bool { return d.Kind == "net" }); first >= 0 {
+			carries = first
+			lines = append(lines, bankLine(draws[first].Amount))
+			e.Day = cmp.Or(draws[first].Day, day)
 		}
 		e.Lines = balance(lines, rules.Clearing)
 		out = append(out, e)
 	}
-	for _, d := range draws {
+	taxes := taxLines(parts, rules, draws)
+	for n, d := range draws {
 		at := cmp.Or(d.Day, day)
 		switch d.Kind {
 		case "net":
-			if rules.Shape == ByClearing || rules.Shape == ByCheck {
+			if n != carries {
 				out = append(out, ledger.Entry{Day: at, Kind: "payment", Party: rules.Provider, Method: "draw", Memo: memo + ", net pay", Lines: []ledger.Line{{AccountID: rules.Clearing, Amount: d.Amount}, bankLine(d.Amount)}})
 			}
 		case "check":
@@ -264,7 +264,7 @@ func entries(r *Run, parts []part, rules Rules, draws []Draw) []ledger.Entry {
 				out = append(out, ledger.Entry{Day: at, Kind: "payment", Method: "check", Memo: memo + ", check " + d.Number, Lines: []ledger.Line{{AccountID: rules.Clearing, Amount: d.Amount}, bankLine(d.Amount)}})
 			}
 		case "taxes":
-			out = append(out, ledger.Entry{Day: at, Kind: "payment", Party: cmp.Or(rules.Collects, rules.Provider), Method: "draw", Memo: memo + ", taxes", Lines: taxLines(parts, rules, d)})
+			out = append(out, ledger.Entry{Day: at, Kind: "payment", Party: cmp.Or(rules.Collects, rules.Provider), Method: "draw", Memo: memo + ", taxes", Lines: taxes[n]})
 		case "fee":
 			out = append(out, ledger.Entry{Day: at, Kind: "payment", Party: rules.Provider, Method: "draw", Memo: memo + ", fee", Lines: []ledger.Line{{AccountID: rules.Fees, Amount: d.Amount}, bankLine(d.Amount)}})
 		}
@@ -272,10 +272,68 @@ func entries(r *Run, parts []part, rules Rules, draws []Draw) []ledger.Entry {
 	return slices.DeleteFunc(out, func(e ledger.Entry) bool { return len(e.Lines) == 0 })
 }
 
-// taxLines is the tax draw: what the run put on tax liabilities is paid off, the
-// employer's part expensed now where the source is set so; what the bank drew
-// beyond or short of it stays on the first of those liabilities, to be seen.
-func taxLines(parts []part, rules Rules, d Draw) []ledger.Line {
+// taxLines are the lines of the tax draws, by their place among draws: what the run
+// put on tax liabilities is paid off, the employer's part expensed now where the
+// source is set so; what the bank drew beyond or short of it stays on the first of
+// those liabilities, to be seen. Of several tax draws each pays off as much as it is.
+func taxLines(parts []part, rules Rules, draws []Draw) map[int][]ledger.Line {
+	out := map[int][]ledger.Line{}
+	var of []int
+	var drawn money.Amount
+	for n, d := range draws {
+		if d.Kind == "taxes" {
+			of = append(of, n)
+			drawn += d.Amount
+		}
+	}
+	left := taxesOwed(parts, drawn)
+	for k, n := range of {
+		var mine []ledger.Line
+		if k < len(of)-1 {
+			mine, left = payOff(left, draws[n].Amount)
+		} else {
+			mine = left
+		}
+		out[n] = append(mine, ledger.Line{AccountID: rules.Bank, Amount: -draws[n].Amount})
+	}
+	return out
+}
+
+// payOff takes lines up to an amount, dividing the one that crosses it, with its
+// traces.
+func payOff(lines []ledger.Line, amount money.Amount) (paid, left []ledger.Line) {
+	for n, l := range lines {
+		if l.Amount <= amount {
+			paid = append(paid, l)
+			amount -= l.Amount
+			continue
+		}
+		head, tail := l, l
+		head.Amount, tail.Amount = amount, l.Amount-amount
+		head.Traces, tail.Traces = nil, nil
+		traces := slices.Clone(l.Traces) // what takes off goes first, so that the rest fills up to the amount
+		slices.SortStableFunc(traces, func(a, b ledger.Trace) int { return cmp.Compare(b2i(a.Amount > 0), b2i(b.Amount > 0)) })
+		for _, tr := range traces {
+			x := min(tr.Amount, amount)
+			if x != 0 {
+				head.Traces = append(head.Traces, ledger.Trace{FactID: tr.FactID, Amount: x, Bindings: tr.Bindings})
+			}
+			if x != tr.Amount {
+				tail.Traces = append(tail.Traces, ledger.Trace{FactID: tr.FactID, Amount: tr.Amount - x, Bindings: tr.Bindings})
+			}
+			amount -= x
+		}
+		if head.Amount != 0 {
+			paid = append(paid, head)
+		}
+		return paid, append([]ledger.Line{tail}, lines[n+1:]...)
+	}
+	return paid, nil
+}
+
+// taxesOwed are the liabilities that a run's tax draws pay off, by account and agency,
+// and the taxes expensed with them, drawn in all.
+func taxesOwed(parts []part, drawn money.Amount) []ledger.Line {
 	owed := map[string]int{}
 	var lines []ledger.Line
 	var sum money.Amount
@@ -299,7 +357,7 @@ func taxLines(parts []part, rules Rules, d Draw) []ledger.Line {
 		owed[k] = len(lines)
 		lines = append(lines, l)
 	}
-	if rest := d.Amount - sum; rest != 0 && len(lines) > 0 {
+	if rest := drawn - sum; rest != 0 && len(lines) > 0 {
 		n := 0
 		for k := range lines {
 			if lines[k].Tags != nil {
@@ -309,7 +367,7 @@ func taxLines(parts []part, rules Rules, d Draw) []ledger.Line {
 		}
 		lines = append(lines, ledger.Line{AccountID: lines[n].AccountID, Amount: rest, Tags: lines[n].Tags, Memo: "drawn otherwise than the run says"})
 	}
-	return append(lines, ledger.Line{AccountID: rules.Bank, Amount: -d.Amount})
+	return lines
 }
 
 // gather adds parts up by account, agency and side, each line traced to its facts.

@@ -1,6 +1,7 @@
 package payroll
 
 import (
+	"cmp"
 	"slices"
 	"strings"
 	"time"
@@ -244,49 +245,182 @@ type Line struct {
 	Words   string
 }
 
-// Match is a statement line offered for a draw; Off is what it differs by.
+// Match is a statement line offered for a draw; Off is what it differs by. A line may
+// pay other draws too, and a draw may have been split into further lines; then
+// nothing is off.
 type Match struct {
 	Draw Draw
 	Line Line
 	Off  money.Amount
+	Also []Draw // draws that the line pays too; the rest of it is Draw
+	More []Line // further lines that the draw was split into
 }
 
 // window is how many days before and after the check date a draw is looked for:
 // providers take taxes and fees up to a week later.
 const before, after = 4, 8
 
-// MatchDraws offers statement lines for draws: exact amounts first, the nearest
-// day of several; then near misses of up to near, with the difference named. A
-// line is offered once.
-func MatchDraws(draws []Draw, lines []Line, near money.Amount) (out []Match) {
-	used := map[[2]int64]bool{}
-	for _, exact := range []bool{true, false} {
-		for _, d := range draws {
-			if d.Kind == "check" || slices.ContainsFunc(out, func(m Match) bool { return m.Draw.Kind == d.Kind }) {
+// At most this many draws in one line, lines for one draw, and lines tried together:
+// more would find sums that mean nothing.
+const mostJoined, mostSplit, mostTried = 4, 3, 40
+
+// MatchDraws offers statement lines for draws of a run: exact amounts first, the
+// nearest day of several; then a line that pays several draws at once, then several
+// lines that a draw was split into, both only to the cent; then near misses of up to
+// near, with the difference named. Draws of other runs (Run set) are only ever joined
+// to one of this run. A line is offered once, and so is a draw.
+func MatchDraws(draws []Draw, lines []Line, near money.Amount) []Match {
+	m := &matcher{lines: lines, used: make([]bool, len(lines)), done: map[drawKey]bool{}}
+	for _, d := range draws {
+		if d.Kind != "check" && d.Amount > 0 {
+			m.draws = append(m.draws, d)
+		}
+	}
+	m.single(0)
+	m.joined()
+	m.split()
+	m.single(near)
+	return m.out
+}
+
+type drawKey struct {
+	run  int64
+	kind string
+}
+
+type matcher struct {
+	draws []Draw
+	lines []Line
+	used  []bool
+	done  map[drawKey]bool
+	out   []Match
+}
+
+func (m *matcher) open(d Draw) bool { return !m.done[drawKey{d.Run, d.Kind}] }
+
+// reach says how far from a draw a line that is still free lies; ok is false outside
+// the window.
+func (m *matcher) reach(d Draw, i int) (days int, ok bool) {
+	days = daysBetween(d.Day, m.lines[i].Day)
+	return days, m.lines[i].Amount < 0 && !m.used[i] && days >= -before && days <= after
+}
+
+func (m *matcher) take(x Match, lines ...int) {
+	for _, i := range lines {
+		m.used[i] = true
+	}
+	for _, d := range append([]Draw{x.Draw}, x.Also...) {
+		m.done[drawKey{d.Run, d.Kind}] = true
+	}
+	m.out = append(m.out, x)
+}
+
+// single finds one line for one draw that is off by no more than near.
+func (m *matcher) single(near money.Amount) {
+	for _, d := range m.draws {
+		if d.Run != 0 || !m.open(d) {
+			continue
+		}
+		best := -1
+		for i, l := range m.lines {
+			off := -l.Amount - d.Amount
+			n, ok := m.reach(d, i)
+			if !ok || max(off, -off) > near {
 				continue
 			}
-			best := -1
-			for i, l := range lines {
-				off := -l.Amount - d.Amount
-				if l.Amount >= 0 || used[[2]int64{l.BatchID, int64(l.Record)}] || exact && off != 0 || !exact && max(off, -off) > near {
-					continue
-				}
-				n := daysBetween(d.Day, l.Day)
-				if n < -before || n > after {
-					continue
-				}
-				if best < 0 || better(off, n, -lines[best].Amount-d.Amount, daysBetween(d.Day, lines[best].Day)) {
-					best = i
+			if best < 0 || better(off, n, -m.lines[best].Amount-d.Amount, daysBetween(d.Day, m.lines[best].Day)) {
+				best = i
+			}
+		}
+		if best >= 0 {
+			m.take(Match{Draw: d, Line: m.lines[best], Off: -m.lines[best].Amount - d.Amount}, best)
+		}
+	}
+}
+
+// joined finds lines that pay several draws at once, the fewest draws first.
+func (m *matcher) joined() {
+	for size := 2; size <= mostJoined; size++ {
+		for i := range m.lines {
+			var pool []Draw
+			for _, d := range m.draws {
+				if _, ok := m.reach(d, i); ok && m.open(d) && d.Amount < -m.lines[i].Amount {
+					pool = append(pool, d)
 				}
 			}
-			if best >= 0 {
-				l := lines[best]
-				used[[2]int64{l.BatchID, int64(l.Record)}] = true
-				out = append(out, Match{d, l, -l.Amount - d.Amount})
+			if len(pool) > 12 {
+				pool = pool[:12]
+			}
+			// One of this run leads, since others are only ever joined to it.
+			slices.SortStableFunc(pool, func(a, b Draw) int { return cmp.Compare(b2i(a.Run != 0), b2i(b.Run != 0)) })
+			if set := summing(len(pool), size, -m.lines[i].Amount, func(k int) money.Amount { return pool[k].Amount }); set != nil && pool[set[0]].Run == 0 {
+				x := Match{Draw: pool[set[0]], Line: m.lines[i]}
+				for _, k := range set[1:] {
+					x.Also = append(x.Also, pool[k])
+				}
+				m.take(x, i)
 			}
 		}
 	}
-	return out
+}
+
+// split finds the lines that a draw was split into, the fewest first and the nearest
+// days among them.
+func (m *matcher) split() {
+	for _, d := range m.draws {
+		if d.Run != 0 || !m.open(d) {
+			continue
+		}
+		var pool []int
+		for i := range m.lines {
+			if _, ok := m.reach(d, i); ok && -m.lines[i].Amount < d.Amount {
+				pool = append(pool, i)
+			}
+		}
+		slices.SortStableFunc(pool, func(a, b int) int {
+			x, y := daysBetween(d.Day, m.lines[a].Day), daysBetween(d.Day, m.lines[b].Day)
+			return cmp.Compare(max(x, -x), max(y, -y))
+		})
+		if len(pool) > mostTried {
+			pool = pool[:mostTried]
+		}
+		for size := 2; size <= mostSplit; size++ {
+			set := summing(len(pool), size, d.Amount, func(k int) money.Amount { return -m.lines[pool[k]].Amount })
+			if set == nil {
+				continue
+			}
+			x, at := Match{Draw: d, Line: m.lines[pool[set[0]]]}, []int{pool[set[0]]}
+			for _, k := range set[1:] {
+				x.More, at = append(x.More, m.lines[pool[k]]), append(at, pool[k])
+			}
+			m.take(x, at...)
+			break
+		}
+	}
+}
+
+// summing returns the first size of n things, in order, that add up to want; nil if
+// none do.
+func summing(n, size int, want money.Amount, amount func(int) money.Amount) []int {
+	var set []int
+	var find func(from int, left money.Amount) bool
+	find = func(from int, left money.Amount) bool {
+		if len(set) == size {
+			return left == 0
+		}
+		for k := from; k < n; k++ {
+			set = append(set, k)
+			if find(k+1, left-amount(k)) {
+				return true
+			}
+			set = set[:len(set)-1]
+		}
+		return false
+	}
+	if !find(0, want) {
+		return nil
+	}
+	return set
 }
 
 func better(off money.Amount, days int, thanOff money.Amount, thanDays int) bool {

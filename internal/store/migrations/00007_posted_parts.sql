@@ -87,6 +87,10 @@ drop index paid_line_key;
 alter table paid_line alter column head type text collate "C", alter column source type text collate "C", alter column ref type text collate "C", alter column undoes type text collate "C", alter column undoes_head type text collate "C";
 create unique index paid_line_key on paid_line (ledger_id, head, no, source, prior);
 
+-- A bank may take several draws in one line: each is a part of it.
+drop index pay_draw_line;
+create index pay_draw_line on pay_draw (ledger_id, batch_id, record) where batch_id is not null and removed_at is null;
+
 -- +goose StatementBegin
 create or replace function know_table(name text) returns void language plpgsql security definer set search_path = public, pg_temp as $$
 begin

@@ -2914,13 +2914,38 @@ export interface components {
             /** @enum {string} */
             way: "line" | "control" | "unplaced" | "nothing" | "left out";
         };
+        DrawJoin: {
+            amount: string;
+            /** @description of the other run */
+            check_date?: string;
+            /** @enum {string} */
+            kind: "net" | "taxes" | "fee";
+            /**
+             * Format: int64
+             * @description of another run; 0 is this one
+             */
+            run_id?: number;
+        };
+        DrawLine: {
+            amount?: string;
+            /** Format: int64 */
+            batch_id: number;
+            day?: string;
+            /** Format: int64 */
+            record: number;
+            words?: string;
+        };
         DrawOffer: {
+            /** @description draws that the line pays too; amount is the rest of it */
+            also: components["schemas"]["DrawJoin"][];
             amount: string;
             /** Format: int64 */
             batch_id: number;
             day: string;
             file: string;
             kind: string;
+            /** @description further lines that the draw was split into */
+            more: components["schemas"]["DrawLine"][];
             /** @description by what it differs from the run */
             off: string;
             /** Format: int64 */
@@ -4896,6 +4921,8 @@ export interface components {
             destroy?: boolean;
         };
         SetDraw: {
+            /** @description other draws that this line pays too, each with its amount; the rest of the line is this draw */
+            also?: components["schemas"]["DrawJoin"][];
             amount?: string;
             /**
              * Format: int64
@@ -4906,6 +4933,8 @@ export interface components {
             day?: string;
             /** @enum {string} */
             kind: "net" | "taxes" | "fee";
+            /** @description further statement lines that this draw was split into */
+            more?: components["schemas"]["DrawLine"][];
             /** Format: int64 */
             record?: number;
             /**

@@ -5,7 +5,7 @@ import { useAct } from "../../api/queries";
 import { day } from "../../format";
 import DayInput from "../../frame/DayInput.vue";
 import RefusalBox from "../../frame/RefusalBox.vue";
-import { isZero, plain } from "../../money";
+import { isZero, plain, sum } from "../../money";
 
 // What left the bank for a run: seen on a statement, typed from a paper, or
 // expected; and the statement lines that could be them.
@@ -22,6 +22,10 @@ const amount = ref("");
 const checks = computed(() => props.run.draws.filter((d) => d.kind === "check"));
 const rest = computed(() => props.run.draws.filter((d) => d.kind !== "check"));
 const canType = computed(() => ["net", "taxes", "fee"].filter((k) => !props.run.draws.some((d) => d.kind === k && !d.expected)));
+type Offer = Schemas["RunView"]["offers"][number];
+const lineOf = (o: Offer) => sum([o.amount, ...o.also.map((j) => j.amount)]);
+const partOf = (j: Offer["also"][number]) =>
+  `${plain(j.amount)} ${{ net: "net pay", taxes: "taxes", fee: "the fee" }[j.kind]}` + (j.run_id ? ` of the run of ${day(j.check_date ?? "")}` : "");
 function type(k: string) {
   typing.value = k;
   when.value = props.run.check_date;
@@ -35,7 +39,7 @@ function type(k: string) {
     <RefusalBox :error="set.error.value" />
     <table>
       <tbody>
-        <tr v-for="d in rest" :key="d.kind">
+        <tr v-for="d in rest" :key="`${d.kind} ${d.id}`">
           <td style="width: 118px">{{ names[d.kind] }}</td>
           <td class="n" style="width: 92px">{{ plain(d.amount) }}</td>
           <td style="padding-left: 14px; width: 96px">{{ day(d.day) }}</td>
@@ -64,10 +68,21 @@ function type(k: string) {
             <td class="q">
               {{ o.words }}, {{ o.file }}, row {{ o.record
               }}<b v-if="!isZero(o.off)" class="warn">, {{ plain(o.off) }} {{ o.off.startsWith("-") ? "less" : "more" }} than the run</b>
+              <template v-if="o.also.length"
+                ><br />the line is {{ plain(lineOf(o)) }}, of which
+                <template v-for="(j, k) in o.also" :key="k">{{ k ? ", " : "" }}{{ partOf(j) }}</template></template
+              >
+              <template v-for="m in o.more" :key="`${m.batch_id} ${m.record}`"
+                ><br />and {{ plain(m.amount ?? "0.00") }} on {{ day(m.day ?? "") }}, row {{ m.record }}</template
+              >
             </td>
             <td class="n" style="width: 92px">
-              <button class="btn small" :disabled="set.isPending.value" @click="set.mutate({ kind: o.kind as 'net', batch_id: o.batch_id, record: o.record })">
-                This is it
+              <button
+                class="btn small"
+                :disabled="set.isPending.value"
+                @click="set.mutate({ kind: o.kind as 'net', batch_id: o.batch_id, record: o.record, also: o.also, more: o.more })"
+              >
+                {{ o.more.length ? "These are it" : o.also.length ? "Share it out" : "This is it" }}
               </button>
             </td>
           </tr>
