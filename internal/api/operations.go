@@ -222,6 +222,7 @@ func (s *Server) batchOps() {
 	op(s, http.MethodGet, "/api/clients/{client}/batches/{batch}/comparison", "compare-chart", "Files", "What taking a chart in would add, change and miss", 200, func(ctx context.Context, w app.Who, in *InBatch) (app.Comparison, error) {
 		return s.app.CompareChart(ctx, w, in.Client, in.Batch)
 	})
+	s.paperOps()
 	raw(s, "/api/clients/{client}/batches/{batch}/original", "original", "Files", "The file as it came", func(ctx context.Context, w app.Who, in *InBatch) (string, string, []byte, error) {
 		name, data, err := s.app.Original(ctx, w, in.Client, in.Batch)
 		return name, "application/octet-stream", data, err

@@ -31,6 +31,9 @@ func TestRotatedKey(t *testing.T) {
 	_, _, err := d.AskW9(d.ctx, d.who, d.client, []int64{ida.ID})
 	require.NoError(t, err)
 
+	_, err = d.AttachPaper(d.ctx, d.who, d.client, b.ID, "paid.pdf", []byte("%PDF-1.7 the paper"))
+	require.NoError(t, err)
+
 	old, err := vault.New(make([]byte, 32))
 	require.NoError(t, err)
 	next, err := vault.New(bytes.Repeat([]byte{7}, 32))
@@ -39,9 +42,9 @@ func TestRotatedKey(t *testing.T) {
 	require.ErrorIs(t, err, vault.ErrWrongKey, "with the wrong key nothing is changed")
 	n, err := store.Rotate(d.ctx, owner, old, next)
 	require.NoError(t, err)
-	// Three files: bytes, summary, rows in one piece each; four numbers; one letter. Bell
-	// has no number.
-	require.Equal(t, 3*3+4+1, n)
+	// Three files: bytes, summary, rows in one piece each; four numbers; one letter; one
+	// paper. Bell has no number.
+	require.Equal(t, 3*3+4+1+1, n)
 
 	_, err = d.ShowTaxID(d.ctx, d.who, d.client, ida.ID)
 	require.Error(t, err, "the old key opens nothing")

@@ -243,6 +243,9 @@ func (a *App) SetAside(ctx context.Context, who Who, ledgerID, id int64, destroy
 				return err
 			}
 		}
+		if err := t.Exec(`update paper set bytes = null, name = 'destroyed', removed_at = coalesce(removed_at, ?) where ledger_id = ? and batch_id = ?`, t.now, t.Ledger, id).Error; err != nil {
+			return err
+		}
 		if err := t.Exec(`update batch set state = 'destroyed', bytes = null, summary = null, settings = '{}', classes = null, records = 0, name = 'destroyed file', version = version + 1 where ledger_id = ? and id = ?`, t.Ledger, id).Error; err != nil {
 			return err
 		}

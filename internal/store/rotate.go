@@ -19,6 +19,7 @@ var sealedColumns = []struct{ table, key, ledger, column, what string }{
 	{"batch", "id::text", "ledger_id", "summary", "summary"},
 	{"party", "id::text", "ledger_id", "tax_id_sealed", "tax id"},
 	{"ledger", "id::text", "id", "tax_id_sealed", "tax id"},
+	{"paper", "id::text", "ledger_id", "bytes", "paper"},
 	{"letter", "id::text", "ledger_id", "paper", "letter"},
 	{"filing_row", "filing_id::text || '/' || no", "ledger_id", "sealed", "filing"},
 }

@@ -68,3 +68,15 @@ export function bring(
     x.send(data);
   });
 }
+
+/** attach keeps a PDF or a picture beside a file. */
+export async function attach(client: number, batch: number, file: File): Promise<Schemas["Paper"][]> {
+  const r = await fetch(`/api/clients/${client}/batches/${batch}/papers?name=${encodeURIComponent(file.name)}`, {
+    method: "POST",
+    headers: { "Content-Type": "application/octet-stream" },
+    body: file,
+  });
+  const body = (await r.json().catch(() => ({}))) as Record<string, unknown>;
+  if (r.ok) return body as unknown as Schemas["Paper"][];
+  throw new Refusal(r.status, String(body.code), String(body.detail ?? "The paper could not be kept; try again."), body.now);
+}

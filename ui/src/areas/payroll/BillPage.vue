@@ -6,6 +6,7 @@ import { useAct, useBill, useClientId, usePayroll } from "../../api/queries";
 import { day } from "../../format";
 import ChooseOne from "../../frame/ChooseOne.vue";
 import DayInput from "../../frame/DayInput.vue";
+import PaperList from "../../frame/PaperList.vue";
 import RefusalBox from "../../frame/RefusalBox.vue";
 import { isZero, plain } from "../../money";
 import PayrollShell from "./PayrollShell.vue";
@@ -176,6 +177,7 @@ const signed = (m: string) => (m.startsWith("-") ? `−${plain(m)}` : plain(m));
           </template>
           <p v-else-if="!b.sees_pay" class="q">Who is on it is hidden from you.</p>
         </template>
+        <PaperList :batch="b.batch_id" :can-see="b.sees_pay" />
       </template>
     </main>
     <aside class="why" aria-label="Why" tabindex="0">

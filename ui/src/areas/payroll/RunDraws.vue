@@ -25,7 +25,7 @@ const canType = computed(() => ["net", "taxes", "fee"].filter((k) => !props.run.
 type Offer = Schemas["RunView"]["offers"][number];
 const lineOf = (o: Offer) => sum([o.amount, ...o.also.map((j) => j.amount)]);
 const partOf = (j: Offer["also"][number]) =>
-  `${plain(j.amount)} ${{ net: "net pay", taxes: "taxes", fee: "the fee" }[j.kind]}` + (j.run_id ? ` of the run of ${day(j.check_date ?? "")}` : "");
+  `${{ net: "net pay", taxes: "taxes", fee: "the fee" }[j.kind]} of ${plain(j.amount)}` + (j.run_id ? ` for the run of ${day(j.check_date ?? "")}` : "");
 function type(k: string) {
   typing.value = k;
   when.value = props.run.check_date;
@@ -40,9 +40,9 @@ function type(k: string) {
     <table>
       <tbody>
         <tr v-for="d in rest" :key="`${d.kind} ${d.id}`">
-          <td style="width: 118px">{{ names[d.kind] }}</td>
+          <td style="width: 112px">{{ names[d.kind] }}</td>
           <td class="n" style="width: 92px">{{ plain(d.amount) }}</td>
-          <td style="padding-left: 14px; width: 96px">{{ day(d.day) }}</td>
+          <td style="padding-left: 14px; width: 112px; white-space: nowrap">{{ day(d.day) }}</td>
           <td class="q">{{ d.words }}</td>
           <td class="n" style="width: 92px">
             <button v-if="!d.expected && !run.unit" class="btn small plain" @click="set.mutate({ kind: d.kind as 'net', remove: d.id })">take off</button>
@@ -51,7 +51,7 @@ function type(k: string) {
         <tr v-for="d in checks" :key="d.words">
           <td>{{ d.words }}</td>
           <td class="n">{{ plain(d.amount) }}</td>
-          <td style="padding-left: 14px">{{ day(d.day) }}</td>
+          <td style="padding-left: 14px; white-space: nowrap">{{ day(d.day) }}</td>
           <td class="q">a payment of its own</td>
           <td />
         </tr>
@@ -62,16 +62,13 @@ function type(k: string) {
       <table>
         <tbody>
           <tr v-for="o in run.offers" :key="`${o.batch_id} ${o.record}`">
-            <td style="width: 118px">{{ names[o.kind] }}</td>
+            <td style="width: 112px">{{ names[o.kind] }}</td>
             <td class="n" style="width: 92px">{{ plain(o.amount) }}</td>
-            <td style="padding-left: 14px; width: 96px">{{ day(o.day) }}</td>
+            <td style="padding-left: 14px; width: 112px; white-space: nowrap">{{ day(o.day) }}</td>
             <td class="q">
               {{ o.words }}, {{ o.file }}, row {{ o.record
               }}<b v-if="!isZero(o.off)" class="warn">, {{ plain(o.off) }} {{ o.off.startsWith("-") ? "less" : "more" }} than the run</b>
-              <template v-if="o.also.length"
-                ><br />the line is {{ plain(lineOf(o)) }}, of which
-                <template v-for="(j, k) in o.also" :key="k">{{ k ? ", " : "" }}{{ partOf(j) }}</template></template
-              >
+              <template v-if="o.also.length"><br />{{ plain(lineOf(o)) }} in all, with {{ o.also.map(partOf).join(", ") }}</template>
               <template v-for="m in o.more" :key="`${m.batch_id} ${m.record}`"
                 ><br />and {{ plain(m.amount ?? "0.00") }} on {{ day(m.day ?? "") }}, row {{ m.record }}</template
               >
@@ -82,7 +79,7 @@ function type(k: string) {
                 :disabled="set.isPending.value"
                 @click="set.mutate({ kind: o.kind as 'net', batch_id: o.batch_id, record: o.record, also: o.also, more: o.more })"
               >
-                {{ o.more.length ? "These are it" : o.also.length ? "Share it out" : "This is it" }}
+                {{ o.more.length ? "These are it" : o.also.length ? "Share out" : "This is it" }}
               </button>
             </td>
           </tr>

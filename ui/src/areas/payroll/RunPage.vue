@@ -4,6 +4,7 @@ import { useRoute } from "vue-router";
 import { api, unwrap } from "../../api/client";
 import { useAct, useClientId, usePayroll, useRun } from "../../api/queries";
 import { day, plural } from "../../format";
+import PaperList from "../../frame/PaperList.vue";
 import RefusalBox from "../../frame/RefusalBox.vue";
 import { useKeys } from "../../keys";
 import { isZero, plain, words } from "../../money";
@@ -146,6 +147,7 @@ const toTaxes = computed(() => run.value?.ties.find((t) => t.key === "taxes")?.l
           <RunEntries :entries="run.entries" />
         </template>
         <RunDraws v-if="run.state !== 'prior'" :run="run" />
+        <PaperList :batch="run.batch_id" :can-see="run.sees_pay" />
         <RunFactsBox v-if="saying" :run="run" @close="saying = false" />
         <RulesBox v-if="ruling" :source="run.source" :rules="run.rules" @close="ruling = false" />
       </template>

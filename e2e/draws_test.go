@@ -1,0 +1,80 @@
+package e2e
+
+import (
+	"fmt"
+	"os"
+	"testing"
+
+	"coatrack/internal/app"
+	"coatrack/internal/core/money"
+
+	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/require"
+)
+
+// A bank takes net pay and taxes in one line: the line is found and shared out. The
+// provider's paper is kept beside the run, and what is no paper is refused in words.
+func TestOneLinePaysNetAndTaxes(t *testing.T) {
+	d := open(t, "boatyard")
+	d.do(chromedp.EmulateViewport(1280, 800))
+	who, err := d.app.SignIn(t.Context(), mail, pw)
+	require.NoError(t, err)
+	p, err := d.app.GetPayroll(t.Context(), who, 1)
+	require.NoError(t, err)
+	var run app.RunLine
+	for _, r := range p.Runs {
+		if r.Check == "2026-08-31" {
+			run = r
+		}
+	}
+	v, err := d.app.GetRun(t.Context(), who, 1, run.ID)
+	require.NoError(t, err)
+	var sum money.Amount
+	for _, x := range v.Draws {
+		if x.Expected && x.Kind != "check" {
+			sum += x.Amount
+		}
+	}
+	b, err := d.app.Receive(t.Context(), who, 1, "statement", "", "late-august.csv", fmt.Appendf(nil, "Date,Description,Amount,Balance\n08/31/2026,PRPB PAYROLL AND TAX 2026-16,-%s,10000.00\n09/01/2026,PRPB FEE,-96.40,9903.60\n", sum))
+	require.NoError(t, err)
+	var bank int64
+	for _, x := range p.Targets {
+		if x.Name == "Estuary Bank, payroll" {
+			bank = x.ID
+		}
+	}
+	_, err = d.app.TakeIn(t.Context(), who, 1, b.ID, app.Taking{AccountID: bank})
+	require.NoError(t, err)
+
+	d.signIn()
+	d.goTo(fmt.Sprintf("/c/1/payroll/%d", run.ID))
+	d.sees(sum.Plain() + " in all, with taxes of")
+	d.js(`document.querySelector("section.draws").scrollIntoView()`)
+	if f := os.Getenv("ZZ"); f != "" {
+		var png []byte
+		d.do(chromedp.Sleep(500_000_000), chromedp.CaptureScreenshot(&png))
+		_ = os.WriteFile(f+"1.png", png, 0o644)
+	}
+	d.press("Share out")
+	d.until(`[...document.querySelectorAll("section.draws tr")].filter(r => r.innerText.includes("PRPB PAYROLL AND TAX")).length === 2`, "two draws of one line")
+	d.sees("Withheld and employer taxes are the tax draw")
+
+	d.upload("notes.pdf", "Date,Amount\n")
+	d.sees("notes.pdf is no PDF, PNG or JPEG")
+	d.upload("register-16.pdf", "%PDF-1.7\nthe bureau's register")
+	d.sees("register-16.pdf")
+	d.until(`[...document.querySelectorAll("section.papers a")].some(a => a.innerText === "register-16.pdf")`, "the paper is handed out")
+	require.Equal(t, "%PDF-", d.js(`(() => { const x = new XMLHttpRequest(); x.open("GET", document.querySelector("section.papers a").href, false); x.send(); return x.responseText.slice(0, 5) })()`))
+	require.Empty(t, d.axe(), "a run with a paper")
+	if f := os.Getenv("ZZ"); f != "" {
+		var png []byte
+		d.js(`document.querySelector("section.papers").scrollIntoView()`)
+		d.do(chromedp.Sleep(500_000_000), chromedp.CaptureScreenshot(&png))
+		_ = os.WriteFile(f+"2.png", png, 0o644)
+	}
+	d.reload()
+	d.sees("register-16.pdf")
+	d.press("take off register-16.pdf")
+	d.press("Take it off")
+	d.sees("No paper is kept beside this yet")
+}
