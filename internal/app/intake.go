@@ -23,7 +23,7 @@ const OldLedger = "old ledger"
 // Batch is a file on the sheet or taken in.
 type Batch struct {
 	ID        int64          `json:"id"`
-	Purpose   string         `json:"purpose" enum:"chart,trial-balance,parties,open-invoices,open-bills,bank-uncleared,statement,crosswalk,payroll-register,payroll-to-date,pay-bill,vendor-payments,prior-payments"`
+	Purpose   string         `json:"purpose" enum:"chart,trial-balance,parties,open-invoices,open-bills,bank-uncleared,statement,crosswalk,payroll-register,payroll-to-date,pay-bill,vendor-payments,prior-payments,payroll-forms"`
 	AccountID int64          `json:"account_id,omitempty" doc:"the bank account it belongs to"`
 	Source    string         `json:"source"`
 	Name      string         `json:"name"`

@@ -25,6 +25,10 @@ type FormBox struct {
 	Fed     []BoxFed      `json:"fed"`
 	Theirs  *money.Amount `json:"theirs,omitempty" doc:"what the provider's own form says"`
 	Off     *money.Amount `json:"off,omitempty" doc:"ours less theirs"`
+
+	TheirsFrom   string `json:"theirs_from,omitempty" doc:"the file that their figure was read from; empty is typed"`
+	TheirsBatch  int64  `json:"theirs_batch,omitempty"`
+	TheirsRecord int    `json:"theirs_record,omitempty"`
 }
 
 // BoxFed is an item's share in a box.
@@ -137,8 +141,9 @@ func (t *Tx) payForms(year, quarter int) (PayForms, error) {
 				}
 			}
 			if a, ok := theirs[form+" "+b.Box]; ok {
-				d := x.Amount - a
-				x.Theirs, x.Off = &a, &d
+				d := x.Amount - a.amount
+				x.Theirs, x.Off = &a.amount, &d
+				x.TheirsFrom, x.TheirsBatch, x.TheirsRecord = a.from, a.batch, a.record
 			}
 			boxes = append(boxes, x)
 		}

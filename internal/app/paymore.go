@@ -1,7 +1,6 @@
 package app
 
 import (
-	"context"
 	"encoding/json"
 	"fmt"
 
@@ -253,52 +252,4 @@ func (t *Tx) tiesOff(r payRunRow, items []payItemRow) ([]RunTie, error) {
 		}
 	}
 	return off, nil
-}
-
-// FormFigure is what the provider's own form says of a line or box.
-type FormFigure struct {
-	Form    string        `json:"form" enum:"w2,941,940"`
-	Year    int           `json:"year"`
-	Quarter int           `json:"quarter,omitempty" doc:"of Form 941"`
-	Box     string        `json:"box"`
-	Amount  *money.Amount `json:"amount,omitempty" doc:"absent takes the figure away"`
-}
-
-// SayForm keeps a figure of the provider's own form, to lie beside ours.
-func (a *App) SayForm(ctx context.Context, who Who, ledgerID int64, f FormFigure) error {
-	return a.in(ctx, who, ledgerID, Write, func(t *Tx) error {
-		if _, err := t.Lock(); err != nil {
-			return err
-		}
-		y, ok := rulebook.Of(f.Year)
-		if !ok || !y.Has(f.Form, f.Box) {
-			return fail(Invalid, "bad-box", "form %s of %d has no %q", f.Form, f.Year, f.Box)
-		}
-		if f.Form != "941" {
-			f.Quarter = 0
-		}
-		if f.Amount == nil {
-			if err := t.Exec(`delete from pay_form where ledger_id = ? and form = ? and year = ? and quarter = ? and box = ?`, t.Ledger, f.Form, f.Year, f.Quarter, f.Box).Error; err != nil {
-				return err
-			}
-		} else if err := t.Exec(`insert into pay_form (ledger_id, form, year, quarter, box, amount, person_id) values (?, ?, ?, ?, ?, ?, ?) on conflict (ledger_id, form, year, quarter, box) do update set amount = excluded.amount, person_id = excluded.person_id, at = now()`,
-			t.Ledger, f.Form, f.Year, f.Quarter, f.Box, int64(*f.Amount), who.Person.ID).Error; err != nil {
-			return err
-		}
-		return t.record("provider's form", "client", t.Ledger, nil, f)
-	})
-}
-
-// theirForms are the provider's own figures, by form and box.
-func (t *Tx) theirForms(year, quarter int) (map[string]money.Amount, error) {
-	var rows []struct {
-		Form, Box string
-		Amount    int64
-	}
-	err := t.Raw(`select form, box, amount from pay_form where ledger_id = ? and year = ? and (quarter = 0 or quarter = ?)`, t.Ledger, year, quarter).Scan(&rows).Error
-	out := map[string]money.Amount{}
-	for _, r := range rows {
-		out[r.Form+" "+r.Box] = money.Amount(r.Amount)
-	}
-	return out, err
 }

@@ -613,3 +613,48 @@ func TestPostedPayrollInTheBundle(t *testing.T) {
 		require.True(t, d.proof(k).Holds, k)
 	}
 }
+
+// What the provider's own forms say comes in a file too: it lies beside ours and knows
+// its row; a box that the year's form does not have refuses the file whole; put back, its figures
+// are gone again.
+func TestTheProvidersFormsFromAFile(t *testing.T) {
+	d, _ := payDesk(t)
+	box := func() app.FormBox {
+		f, err := d.GetPayForms(d.ctx, d.who, d.client, 2026, 3)
+		require.NoError(t, err)
+		for _, b := range f.F941 {
+			if b.Box == "2" {
+				return b
+			}
+		}
+		t.Fatal("no line 2")
+		return app.FormBox{}
+	}
+	ours := box().Amount
+	require.NotZero(t, ours)
+	b := d.take(d.bring("payroll-forms", "q3.csv", "Form 941, 3rd quarter 2026\nLine,Amount\n2,"+(ours+100).String()+"\n"))
+	x := box()
+	require.Equal(t, ours+100, *x.Theirs)
+	require.Equal(t, money.Amount(-100), *x.Off)
+	require.Equal(t, []any{"q3.csv", b.ID, 3}, []any{x.TheirsFrom, x.TheirsBatch, x.TheirsRecord})
+
+	wrong := d.bring("payroll-forms", "wrong.csv", "Form,Tax year,Quarter,Line,Amount\n941,2026,3,3,5.00\n941,2026,3,99,5.00\n")
+	_, err := d.TakeIn(d.ctx, d.who, d.client, wrong.ID, app.Taking{})
+	require.ErrorContains(t, err, `wrong.csv, row 3: Form 941 of 2026 has no "99"`)
+	old := d.bring("payroll-forms", "old.csv", "Form,Tax year,Box,Amount\nW-2,2031,1,5.00\n")
+	_, err = d.TakeIn(d.ctx, d.who, d.client, old.ID, app.Taking{})
+	require.ErrorContains(t, err, "the rulebook has no figures of 2031")
+
+	// Typed over, the figure is typed; the file put back, it stays.
+	typed := ours
+	require.NoError(t, d.SayForm(d.ctx, d.who, d.client, app.FormFigure{Form: "941", Year: 2026, Quarter: 3, Box: "2", Amount: &typed}))
+	require.Empty(t, box().TheirsFrom)
+	_, err = d.PutBack(d.ctx, d.who, d.client, b.ID)
+	require.NoError(t, err)
+	require.Equal(t, ours, *box().Theirs)
+	d.take(b)
+	require.Equal(t, "q3.csv", box().TheirsFrom)
+	_, err = d.PutBack(d.ctx, d.who, d.client, b.ID)
+	require.NoError(t, err)
+	require.Nil(t, box().Theirs)
+}

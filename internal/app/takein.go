@@ -110,6 +110,8 @@ func (t *Tx) takeIn(b *store.Batch, how Taking) error {
 		err = t.applyCrosswalk(b, rows)
 	case table.AsPayBill:
 		err = t.takeBill(b, r, rows)
+	case table.AsForms:
+		err = t.takeForms(b, rows)
 	case table.AsRegister, table.AsToDate:
 		err = t.takeRegister(b, r, rows, how.Corrects)
 	case table.AsPayments, table.AsPrior:
@@ -188,6 +190,9 @@ func (a *App) PutBack(ctx context.Context, who Who, ledgerID, id int64) (Batch, 
 		if err := t.paidBack(id); err != nil {
 			return err
 		}
+		if err := t.formsBack(id); err != nil {
+			return err
+		}
 		if err := t.Exec(`update batch set state = 'sheet', version = version + 1 where ledger_id = ? and id = ?`, t.Ledger, id).Error; err != nil {
 			return err
 		}
@@ -227,6 +232,9 @@ func (a *App) SetAside(ctx context.Context, who Who, ledgerID, id int64, destroy
 			return err
 		}
 		if err := t.paidBack(id); err != nil {
+			return err
+		}
+		if err := t.formsBack(id); err != nil {
 			return err
 		}
 		if !destroy {

@@ -118,6 +118,10 @@ func (r *reader) listUsable(sample []*Record) bool {
 		if r.col(ItemCol) < 0 && !has(Employee, EmployeeID, LastName) {
 			return refuse("no-employee-column", "no column names the employees; say above the grid which one does")
 		}
+	case AsForms:
+		if !has(BoxCol) || !has(Amount) {
+			return refuse("no-amount-column", "a list of form figures has a line or box and an amount in each row; say above the grid which columns hold them")
+		}
 	case AsCrosswalk:
 		if !has(Number, Name, OutsideID) || !has(ToNumber, ToName) {
 			return refuse("no-account-column", "a crosswalk has an old and a new account in each row; say above the grid which columns hold them")
@@ -509,6 +513,8 @@ func (r *reader) listRow(rec *Record) {
 		ok = r.statementRow(rec, &row)
 	case AsCrosswalk:
 		ok = r.crosswalkRow(rec, &row)
+	case AsForms:
+		ok = r.formRow(rec, &row)
 	case AsRegister, AsToDate, AsPayBill:
 		ok = r.registerRow(rec, &row)
 	}
@@ -985,7 +991,7 @@ func (r *reader) checkList() {
 		return
 	}
 	if t.Rows == 0 && t.Refused == 0 && !(r.as == AsStatement && r.out.Statement != nil) {
-		what := map[As]string{AsInvoices: "an open invoice", AsBills: "an open bill", AsParties: "a customer or vendor", AsUncleared: "an uncleared item", AsStatement: "a statement line", AsCrosswalk: "an old and a new account", AsPayments: "a payment", AsPrior: "a payment"}[r.as]
+		what := map[As]string{AsInvoices: "an open invoice", AsBills: "an open bill", AsParties: "a customer or vendor", AsUncleared: "an uncleared item", AsStatement: "a statement line", AsCrosswalk: "an old and a new account", AsPayments: "a payment", AsPrior: "a payment", AsForms: "a figure of a form"}[r.as]
 		r.note("no-rows", RefuseFile, nil, 0, "no record of the file holds "+what+"; check the column choices and that the right sheet was chosen")
 		return
 	}

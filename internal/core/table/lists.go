@@ -98,6 +98,7 @@ type Detail struct {
 	Pay       *PayRow           `json:"pay,omitempty"`
 	Paid      *PaidRow          `json:"paid,omitempty"`
 	Forms     *FormFacts        `json:"forms,omitempty"`
+	FormRow   *FormRow          `json:"form_row,omitempty"`
 }
 
 // StatementFacts is what a bank statement says about itself.

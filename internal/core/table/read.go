@@ -47,6 +47,7 @@ type reader struct {
 	dec               byte
 	sign              string
 	titles            []string
+	formTitles        []string // as they stand, of a list of form figures
 	perCode           map[string]int
 	thousands         bool // a thousands sign was seen
 	body              bodyState
@@ -283,6 +284,9 @@ func (r *reader) title(sample []*Record) {
 		}
 		t := joinCells(rec)
 		r.titles = append(r.titles, foldLine(t))
+		if r.as == AsForms {
+			r.formTitles = append(r.formTitles, t)
+		}
 		if r.as == AsStatement {
 			if m := statementTitle.FindStringSubmatch(t); m != nil {
 				st := r.statement()

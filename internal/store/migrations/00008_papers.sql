@@ -21,5 +21,11 @@ create unique index paper_once on paper (ledger_id, batch_id, fingerprint) where
 alter table paper enable row level security;
 create policy of_ledger on paper using (ledger_id = nullif(current_setting('app.ledger_id', true), '')::bigint);
 
+-- What a provider's own forms say can come in a file: each figure knows its row.
+alter table batch drop constraint batch_purpose_check;
+alter table batch add constraint batch_purpose_check check (purpose in ('chart', 'trial-balance', 'parties', 'open-invoices', 'open-bills', 'bank-uncleared', 'statement', 'crosswalk', 'payroll-register', 'payroll-to-date', 'pay-bill', 'vendor-payments', 'prior-payments', 'payroll-forms'));
+alter table pay_form add column batch_id bigint, add column record int not null default 0;
+alter table pay_form add foreign key (ledger_id, batch_id) references batch (ledger_id, id);
+
 -- +goose Down
 select 1;

@@ -2561,7 +2561,7 @@ export interface components {
             id: number;
             name: string;
             /** @enum {string} */
-            purpose: "chart" | "trial-balance" | "parties" | "open-invoices" | "open-bills" | "bank-uncleared" | "statement" | "crosswalk" | "payroll-register" | "payroll-to-date" | "pay-bill" | "vendor-payments" | "prior-payments";
+            purpose: "chart" | "trial-balance" | "parties" | "open-invoices" | "open-bills" | "bank-uncleared" | "statement" | "crosswalk" | "payroll-register" | "payroll-to-date" | "pay-bill" | "vendor-payments" | "prior-payments" | "payroll-forms";
             reading?: components["schemas"]["TableReading"];
             /** Format: int64 */
             records: number;
@@ -3147,6 +3147,12 @@ export interface components {
             source: string;
             /** @description what the provider's own form says */
             theirs?: string;
+            /** Format: int64 */
+            theirs_batch?: number;
+            /** @description the file that their figure was read from; empty is typed */
+            theirs_from?: string;
+            /** Format: int64 */
+            theirs_record?: number;
         };
         FormDue: {
             /** Format: int64 */
@@ -5142,6 +5148,14 @@ export interface components {
             w9?: string;
             zip?: string;
         };
+        TableFormRow: {
+            box: string;
+            form: string;
+            /** Format: int64 */
+            quarter?: number;
+            /** Format: int64 */
+            year: number;
+        };
         TablePaidRow: {
             box?: string;
             /** Format: int64 */
@@ -5226,6 +5240,7 @@ export interface components {
             document?: string;
             due?: string;
             email?: string;
+            form_row?: components["schemas"]["TableFormRow"];
             forms?: components["schemas"]["TableFormFacts"];
             kind: string;
             /** Format: int64 */
@@ -7066,7 +7081,7 @@ export interface operations {
         parameters: {
             query?: {
                 /** @description what the file is */
-                as?: "chart" | "trial-balance" | "parties" | "open-invoices" | "open-bills" | "bank-uncleared" | "statement" | "crosswalk" | "payroll-register" | "payroll-to-date" | "pay-bill" | "vendor-payments" | "prior-payments";
+                as?: "chart" | "trial-balance" | "parties" | "open-invoices" | "open-bills" | "bank-uncleared" | "statement" | "crosswalk" | "payroll-register" | "payroll-to-date" | "pay-bill" | "vendor-payments" | "prior-payments" | "payroll-forms";
                 /** @description the source it comes from; empty is the old ledger */
                 source?: string;
                 /** @description its file name */

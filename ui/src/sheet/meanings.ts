@@ -66,6 +66,9 @@ const all = {
   "paid-from": "Paid from",
   withheld: "Tax withheld",
   box: "Form box",
+  form: "Form",
+  "tax-year": "Tax year",
+  quarter: "Quarter",
   undoes: "Undoes the payment",
   "tax-id-kind": "Kind of tax id",
   "gets-forms": "Gets forms?",
@@ -195,6 +198,7 @@ const byPurpose: Record<string, readonly (keyof typeof all)[]> = {
   "pay-bill": register,
   "vendor-payments": payments,
   "prior-payments": payments,
+  "payroll-forms": ["ignore", "form", "tax-year", "quarter", "box", "amount", "description"],
   crosswalk: ["ignore", "number", "name", "outside-id", "to-number", "to-name"],
 };
 
@@ -226,6 +230,7 @@ export const purposes: Record<string, { name: string; home: string }> = {
   "payroll-register": { name: "Payroll register", home: "payroll" },
   "payroll-to-date": { name: "Pay of the year to date", home: "payroll" },
   "pay-bill": { name: "Carrier's bill or invoice", home: "payroll" },
+  "payroll-forms": { name: "Provider's own forms", home: "payroll/forms" },
   "vendor-payments": { name: "Payments to vendors", home: "payees" },
   "prior-payments": { name: "Prior payments of the year", home: "payees" },
 };

@@ -2,7 +2,7 @@
 import { computed, ref } from "vue";
 import { useRoute, useRouter } from "vue-router";
 import { api, type Schemas, unwrap } from "../../api/client";
-import { useAct, usePayForms } from "../../api/queries";
+import { useAct, useClientId, usePayForms } from "../../api/queries";
 import { day, plural } from "../../format";
 import RefusalBox from "../../frame/RefusalBox.vue";
 import ChooseOne from "../../frame/ChooseOne.vue";
@@ -12,6 +12,7 @@ import PayrollShell from "./PayrollShell.vue";
 // The forms as the runs add up to them; each figure answers why.
 const route = useRoute();
 const router = useRouter();
+const id = useClientId();
 const ask = computed(() => ({ year: Number(route.query.year ?? 0), quarter: Number(route.query.quarter ?? 0) }));
 const { data: f, isPending } = usePayForms(ask);
 const at = ref<{ form: string; box: string }>();
@@ -164,6 +165,14 @@ const peopleBoxes = ["1", "2", "3", "4", "5", "6", "12D", "12TT", "12DD", "14a",
           <button class="btn small">Lay it beside</button>
           <button v-if="hand.box.theirs" type="button" class="btn small plain" @click="say.mutate('')">take away</button>
         </form>
+        <p v-if="hand.box.theirs" class="q">
+          <template v-if="hand.box.theirs_batch"
+            >{{ plain(hand.box.theirs) }}, read from
+            <RouterLink :to="`/c/${id}/sheet/${hand.box.theirs_batch}?row=${hand.box.theirs_record}`"
+              >{{ hand.box.theirs_from }}, row {{ hand.box.theirs_record }}</RouterLink
+            ></template
+          ><template v-else>{{ plain(hand.box.theirs) }}, typed</template>
+        </p>
         <RefusalBox :error="say.error.value" />
         <h2>Source</h2>
         <p class="q">{{ hand.box.source }}{{ hand.box.mark === "check" ? "; to be compared with the printed form" : "" }}</p>

@@ -53,6 +53,7 @@ const loose = computed(() => {
 const notes: Record<string, string> = {
   "payroll-register": "The provider's register of one run: a column or a row for each item, with its titles and totals.",
   "pay-bill": "A carrier's bill, a row a person, or the provider's invoice, a row a charge. It is held against the runs of its month.",
+  "payroll-forms": "What the provider's own Forms 941, 940 and W-2 say, a row a line or box, in total. It lies beside ours.",
   "payroll-to-date": "What each employee was paid this year before the opening day. It is never posted; forms and wage bases need it.",
 };
 </script>
@@ -84,7 +85,7 @@ const notes: Record<string, string> = {
     <div class="g">Figures</div>
     <RouterLink class="r" :class="{ on: route.path.endsWith('/forms') }" :to="`${base}/forms`"><span>Forms 941, 940, W-2</span><span /></RouterLink>
     <RouterLink class="r" :class="{ on: route.path.endsWith('/owed') }" :to="`${base}/owed`"><span>What is owed, by month</span><span /></RouterLink>
-    <FileList :purpose="['payroll-register', 'payroll-to-date', 'pay-bill']" :filter="text" />
+    <FileList :purpose="['payroll-register', 'payroll-to-date', 'pay-bill', 'payroll-forms']" :filter="text" />
     <div class="bring">
       <button class="btn small" aria-haspopup="dialog" @click="bringing = true">Bring a file in</button>
       <RouterLink class="btn small" :to="`${base}/typed`">Type one from paper</RouterLink>

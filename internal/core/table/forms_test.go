@@ -1,0 +1,36 @@
+package table
+
+import (
+	"testing"
+
+	"coatrack/internal/core/money"
+
+	"github.com/stretchr/testify/require"
+)
+
+// A row says all of itself, or leaves form, year and quarter to the title lines.
+func TestFormsByRowAndByTitle(t *testing.T) {
+	r := readList(t, AsForms, "Form|Tax year|Quarter|Line|Description|Amount\n941|2026|3|2|Wages|113,704.90\nForm 941|2026|Q3|Line 3||11,906.20\nW-2|2026||1|Wages|610,840.66\n940|2026||3||647,000.00")
+	require.Len(t, r.Rows, 4)
+	require.Equal(t, []FormRow{{"941", 2026, 3, "2"}, {"941", 2026, 3, "3"}, {"w2", 2026, 0, "1"}, {"940", 2026, 0, "3"}}, []FormRow{*r.Rows[0].FormRow, *r.Rows[1].FormRow, *r.Rows[2].FormRow, *r.Rows[3].FormRow})
+	require.Equal(t, money.Amount(113_704_90), r.Rows[0].Amount)
+	require.Equal(t, "Wages", r.Rows[0].Note)
+
+	r = readList(t, AsForms, "Pellan Reach Payroll Bureau\nForm 941, 3rd quarter 2026\nLine|Amount\n2|113,704.90\n7|(0.03)")
+	require.Len(t, r.Rows, 2, "%v", r.Findings)
+	require.Equal(t, FormRow{"941", 2026, 3, "7"}, *r.Rows[1].FormRow)
+	require.Equal(t, money.Amount(-3), r.Rows[1].Amount)
+}
+
+func TestFormsThatSayTooLittle(t *testing.T) {
+	for code, text := range map[string]string{
+		"no-form":       "Line|Amount|Tax year\n2|10.00|2026",
+		"no-year":       "Form|Line|Amount\n940|3|10.00",
+		"no-quarter":    "Form|Tax year|Line|Amount\n941|2026|3|10.00",
+		"no-box":        "Form|Tax year|Box|Amount\nW-2|2026|1|5.00\nW-2|2026||10.00",
+		"no-amount":     "Form|Tax year|Box|Amount\nW-2|2026|1|5.00\nW-2|2026|2|",
+		"duplicate-box": "Form|Tax year|Box|Amount\nW-2|2026|1|5.00\nW-2|2026|Box 1|6.00",
+	} {
+		require.Contains(t, codes(readList(t, AsForms, text)), code, code)
+	}
+}
