@@ -2,7 +2,6 @@ package e2e
 
 import (
 	"fmt"
-	"os"
 	"testing"
 
 	"coatrack/internal/app"
@@ -50,11 +49,6 @@ func TestOneLinePaysNetAndTaxes(t *testing.T) {
 	d.goTo(fmt.Sprintf("/c/1/payroll/%d", run.ID))
 	d.sees(sum.Plain() + " in all, with taxes of")
 	d.js(`document.querySelector("section.draws").scrollIntoView()`)
-	if f := os.Getenv("ZZ"); f != "" {
-		var png []byte
-		d.do(chromedp.Sleep(500_000_000), chromedp.CaptureScreenshot(&png))
-		_ = os.WriteFile(f+"1.png", png, 0o644)
-	}
 	d.press("Share out")
 	d.until(`[...document.querySelectorAll("section.draws tr")].filter(r => r.innerText.includes("PRPB PAYROLL AND TAX")).length === 2`, "two draws of one line")
 	d.sees("Withheld and employer taxes are the tax draw")
@@ -66,15 +60,28 @@ func TestOneLinePaysNetAndTaxes(t *testing.T) {
 	d.until(`[...document.querySelectorAll("section.papers a")].some(a => a.innerText === "register-16.pdf")`, "the paper is handed out")
 	require.Equal(t, "%PDF-", d.js(`(() => { const x = new XMLHttpRequest(); x.open("GET", document.querySelector("section.papers a").href, false); x.send(); return x.responseText.slice(0, 5) })()`))
 	require.Empty(t, d.axe(), "a run with a paper")
-	if f := os.Getenv("ZZ"); f != "" {
-		var png []byte
-		d.js(`document.querySelector("section.papers").scrollIntoView()`)
-		d.do(chromedp.Sleep(500_000_000), chromedp.CaptureScreenshot(&png))
-		_ = os.WriteFile(f+"2.png", png, 0o644)
-	}
 	d.reload()
 	d.sees("register-16.pdf")
 	d.press("take off register-16.pdf")
 	d.press("Take it off")
 	d.sees("No paper is kept beside this yet")
+}
+
+// The provider's Form 941 comes as a file, and each of its figures says its row.
+func TestTheProvidersFormsComeInAFile(t *testing.T) {
+	d := open(t, "boatyard")
+	d.do(chromedp.EmulateViewport(1280, 800))
+	d.signIn()
+	d.goTo("/c/1/payroll/forms?year=2026&quarter=3")
+	d.sees("Form 941, quarter 3")
+	d.press("Bring a file in")
+	d.choose("what-register", "Provider's own forms")
+	d.upload("bureau-941-q3.csv", "Pellan Reach Payroll Bureau\nForm 941, 3rd quarter 2026\nLine,Caption,Amount\n2,Wages,\"148,160.90\"\n3,Federal income tax withheld,\"16,000.00\"\n")
+	d.sees("Form 941 of 2026, quarter 3")
+	d.press("Take in 2")
+	d.goTo("/c/1/payroll/forms?year=2026&quarter=3")
+	d.sees("148,160.90")
+	d.js(`[...document.querySelectorAll("tr[tabindex]")].find(r => r.innerText.startsWith("2"))?.click()`)
+	d.sees("bureau-941-q3.csv, row 4")
+	require.Empty(t, d.axe(), "forms beside the provider's")
 }

@@ -2,6 +2,7 @@ package table
 
 import (
 	"regexp"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -126,6 +127,13 @@ func (r *reader) formRow(rec *Record, row *Row) bool {
 		return refuse("duplicate-box", BoxCol, row.Name+" stands in row "+itoa(first)+" already; correct one, or set one aside")
 	}
 	r.body.numbers.put(key, rec.No)
+	whole := "Form " + formName(f.Form) + " of " + strconv.Itoa(f.Year)
+	if f.Quarter > 0 {
+		whole += ", quarter " + strconv.Itoa(f.Quarter)
+	}
+	if !r.quiet && !slices.Contains(r.out.Forms, whole) {
+		r.out.Forms = append(r.out.Forms, whole)
+	}
 	return true
 }
 

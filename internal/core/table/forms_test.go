@@ -15,6 +15,7 @@ func TestFormsByRowAndByTitle(t *testing.T) {
 	require.Equal(t, []FormRow{{"941", 2026, 3, "2"}, {"941", 2026, 3, "3"}, {"w2", 2026, 0, "1"}, {"940", 2026, 0, "3"}}, []FormRow{*r.Rows[0].FormRow, *r.Rows[1].FormRow, *r.Rows[2].FormRow, *r.Rows[3].FormRow})
 	require.Equal(t, money.Amount(113_704_90), r.Rows[0].Amount)
 	require.Equal(t, "Wages", r.Rows[0].Note)
+	require.Equal(t, []string{"Form 941 of 2026, quarter 3", "Form W-2 of 2026", "Form 940 of 2026"}, r.Forms)
 
 	r = readList(t, AsForms, "Pellan Reach Payroll Bureau\nForm 941, 3rd quarter 2026\nLine|Amount\n2|113,704.90\n7|(0.03)")
 	require.Len(t, r.Rows, 2, "%v", r.Findings)

@@ -241,6 +241,7 @@ type Reading struct {
 	Statement   *StatementFacts `json:"statement,omitempty"`
 	PartyTotals []PartyTotal    `json:"party_totals,omitempty"` // lists grouped by party
 	Run         *RunFacts       `json:"run,omitempty"`          // registers
+	Forms       []string        `json:"forms,omitempty"`        // a provider's own forms: which ones, in words
 }
 
 // CellName names a cell the way a spreadsheet does: column 4 of record 8 is D8.

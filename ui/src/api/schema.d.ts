@@ -5214,6 +5214,7 @@ export interface components {
             encoding: string;
             findings: components["schemas"]["TableFinding"][];
             format: string;
+            forms?: string[];
             /** Format: int64 */
             header_row: number;
             name: string;

@@ -72,6 +72,7 @@ const words = computed(() =>
       </div>
       <div v-else><small>period</small>{{ run.from ? `${day(run.from)} to ${day(run.to ?? "")}` : "not said" }}</div>
     </template>
+    <div v-if="file.reading?.forms?.length"><small>what they are</small>{{ file.reading.forms.join("; ") }}</div>
     <div v-if="t.refused" class="n">
       <small>held</small><span class="bad">{{ t.refused }}</span>
     </div>

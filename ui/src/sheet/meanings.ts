@@ -213,7 +213,9 @@ export function meanings(purpose: string): { value: string; words: string }[] {
           ? { party: "Customer" }
           : purpose === "open-bills"
             ? { party: "Vendor" }
-            : {};
+            : purpose === "payroll-forms"
+              ? { box: "Line or box", description: "Caption" }
+              : {};
   return (byPurpose[purpose] ?? balance).map((value) => ({ value, words: own[value] ?? all[value] }));
 }
 

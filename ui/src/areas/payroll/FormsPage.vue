@@ -94,8 +94,8 @@ const peopleBoxes = ["1", "2", "3", "4", "5", "6", "12D", "12TT", "12DD", "14a",
                 <th>Caption</th>
                 <th class="n" style="width: 96px">Amount</th>
                 <th class="n" style="width: 96px">Provider's</th>
-                <th class="n" style="width: 76px">Off</th>
-                <th style="width: 124px; padding-left: 14px">Mark</th>
+                <th class="n" style="width: 98px">Off</th>
+                <th style="width: 118px; padding-left: 14px">Mark</th>
               </tr>
             </thead>
             <tbody>
@@ -188,6 +188,7 @@ const peopleBoxes = ["1", "2", "3", "4", "5", "6", "12D", "12TT", "12DD", "14a",
 <style scoped>
 .theirs {
   display: flex;
+  flex-wrap: wrap;
   gap: 6px;
 }
 .theirs .input {
