@@ -167,17 +167,17 @@ func (t *Tx) TakePaid(batch int64, source string, prior, known, drop bool) error
 	if err := t.goneFrom(batch, source, prior, known && drop); err != nil {
 		return err
 	}
-	if err := t.LinkPaid(); err != nil {
-		return err
-	}
 	var n int64
 	if err := t.Raw(`select count(*) from in_paid`).Scan(&n).Error; err != nil {
+		return err
+	}
+	if err := t.know("paid_line", int(n)); err != nil {
 		return err
 	}
 	if err := t.Exec(`set local enable_nestloop = on`).Error; err != nil {
 		return err
 	}
-	return t.know("paid_line", int(n))
+	return t.LinkPaid() // few lines undo others: each is looked up, now that the planner knows it
 }
 
 func (t *Tx) goneFrom(batch int64, source string, prior, known bool) error {

@@ -112,24 +112,26 @@ func (r *reader) record(rec *Record) {
 		return
 	}
 	all := joinCells(rec)
+	// Most rows are data: what they hold is asked before what they look like.
+	figure, digits := r.hasFigure(rec), r.hasDigits(rec)
 	switch {
-	case ruleLine.MatchString(all):
+	case !digits && ruleLine.MatchString(all):
 		r.aside(rec, ClassNote, "a ruled line")
 		return
 	case r.headRec > 0 && all == r.headText:
 		r.aside(rec, ClassPageHeader, "the column titles again")
 		return
-	case pageLine.MatchString(all) && !r.hasFigure(rec):
+	case !figure && pageLine.MatchString(all):
 		if b.began && !r.titleAgain(all) {
 			r.aside(rec, ClassPageFooter, "a page number")
 		} else {
 			r.aside(rec, ClassPageHeader, "a page number")
 		}
 		return
-	case r.titleAgain(all) && !r.hasFigure(rec):
+	case !figure && r.titleAgain(all):
 		r.aside(rec, ClassPageHeader, "a title line again")
 		return
-	case (noteLine.MatchString(all) || b.ended) && !r.hasDigits(rec) && !isCode(r.text(rec, r.cNum)):
+	case !digits && (b.ended || noteLine.MatchString(all)) && !isCode(r.text(rec, r.cNum)):
 		r.aside(rec, ClassNote, "a remark, no figures")
 		return
 	}
