@@ -419,12 +419,20 @@ func (a *App) BindParties(ctx context.Context, who Who, ledgerID int64, c PartyC
 		for _, n := range needs {
 			at[n.LabelID] = n
 		}
+		known := map[int64]store.Party{}
+		ps, err := t.partyRows()
+		if err != nil {
+			return err
+		}
+		for _, p := range ps {
+			known[p.ID] = p
+		}
 		for _, id := range c.LabelIDs {
 			n, ok := at[id]
 			if !ok {
 				return fail(Invalid, "no-such-label", "label %d names no customer or vendor of a list taken in", id)
 			}
-			if err := t.bindParty(n, c); err != nil {
+			if err := t.bindParty(n, c, known); err != nil {
 				return err
 			}
 		}
@@ -434,7 +442,7 @@ func (a *App) BindParties(ctx context.Context, who Who, ledgerID int64, c PartyC
 	return out, err
 }
 
-func (t *Tx) bindParty(n PartyNeed, c PartyChoice) error {
+func (t *Tx) bindParty(n PartyNeed, c PartyChoice, known map[int64]store.Party) error {
 	nb := store.Binding{LedgerID: t.Ledger, LabelID: n.LabelID, Facet: PartyFacet, Qualifiers: []byte("{}"), Parts: []byte("[]"), PersonID: t.Who.Person.ID, At: t.now, Answer: mapping.ToParty}
 	before := n.State
 	if n.Party != "" {
@@ -450,8 +458,8 @@ func (t *Tx) bindParty(n PartyNeed, c PartyChoice) error {
 	case c.LeaveOut != "":
 		nb.Answer, nb.Reason = mapping.LeftOut, c.LeaveOut
 	case c.PartyID != 0:
-		var p store.Party
-		if err := t.Where("ledger_id = ? and id = ? and active", t.Ledger, c.PartyID).Take(&p).Error; err != nil {
+		p, ok := known[c.PartyID]
+		if !ok || !p.Active {
 			return fail(Invalid, "no-such-party", "that customer or vendor is not here, or is inactive")
 		}
 		if n.State == mapping.Set && n.PartyID == p.ID {
@@ -463,19 +471,19 @@ func (t *Tx) bindParty(n PartyNeed, c PartyChoice) error {
 				nb.Evidence = m.Evidence
 			}
 		}
-		if err := t.partyIs(p, n.Kind); err != nil {
+		if err := t.partyIs(p, n.Kind, known); err != nil {
 			return err
 		}
 	case c.Accept:
 		if n.State != mapping.Suggested {
 			return nil
 		}
-		var p store.Party
-		if err := t.Where("ledger_id = ? and id = ?", t.Ledger, n.PartyID).Take(&p).Error; err != nil {
+		p, ok := known[n.PartyID]
+		if !ok {
 			return errNotFound
 		}
 		nb.PartyID, nb.Evidence, to = &n.PartyID, n.Evidence, n.Party
-		if err := t.partyIs(p, n.Kind); err != nil {
+		if err := t.partyIs(p, n.Kind, known); err != nil {
 			return err
 		}
 	case c.Make:
@@ -503,10 +511,14 @@ func (t *Tx) bindParty(n PartyNeed, c PartyChoice) error {
 	return t.record("mapping", "label", n.LabelID, map[string]string{"label": n.Kind + " " + n.Name, "was": before}, map[string]any{"to": to, "left_out": c.LeaveOut, "taken_back": c.TakeBack})
 }
 
-// partyIs gives a party a kind it does not have yet.
-func (t *Tx) partyIs(p store.Party, kind string) error {
+// partyIs gives a party a kind it does not have yet; known, if given, learns of it.
+func (t *Tx) partyIs(p store.Party, kind string, known map[int64]store.Party) error {
 	if slices.Contains(p.Kinds, kind) {
 		return nil
+	}
+	if known != nil {
+		p.Kinds = append(slices.Clone(p.Kinds), kind)
+		known[p.ID] = p
 	}
 	return t.Exec(`update party set kinds = array_append(kinds, ?), version = version + 1 where ledger_id = ? and id = ?`, kind, t.Ledger, p.ID).Error
 }

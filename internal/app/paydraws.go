@@ -138,6 +138,9 @@ func (t *Tx) drawOffers(out *RunView, run *payroll.Run, draws []payroll.Draw, ha
 // otherDraws are what other runs of about the same check date still have to be drawn,
 // since a bank may take two runs at once; with the check date of each run.
 func (t *Tx) otherDraws(out *RunView, check ledger.Day) (draws []payroll.Draw, checks map[int64]string, err error) {
+	if !out.SeesPay { // another run may be one person's
+		return nil, nil, nil
+	}
 	runs, err := t.payRuns(0)
 	if err != nil {
 		return nil, nil, err

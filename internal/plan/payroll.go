@@ -1,6 +1,7 @@
 package plan
 
 import (
+	"encoding/json"
 	"errors"
 	"fmt"
 	"strings"
@@ -211,6 +212,8 @@ func (r *Runner) draw(x *Draw) (string, error) {
 			Batch  int64 `json:"batch_id"`
 			Record int
 			Off    string
+			Also   json.RawMessage
+			More   json.RawMessage
 		}
 	}
 	if err := r.call("GET", at, nil, &run); err != nil {
@@ -221,7 +224,7 @@ func (r *Runner) draw(x *Draw) (string, error) {
 		if x.Kind != "" && o.Kind != x.Kind || x.Kind == "" && o.Off != "0.00" {
 			continue
 		}
-		if err := r.call("PUT", at+"/draws", map[string]any{"kind": o.Kind, "batch_id": o.Batch, "record": o.Record}, nil); err != nil {
+		if err := r.call("PUT", at+"/draws", map[string]any{"kind": o.Kind, "batch_id": o.Batch, "record": o.Record, "also": o.Also, "more": o.More}, nil); err != nil {
 			return "", err
 		}
 		n++

@@ -172,6 +172,8 @@ type Tx struct {
 	Firm   int64
 	Ledger int64
 	vault  *vault.Vault
+
+	touched int64 // the ledger whose version this transaction raised
 }
 
 // InFirm runs fn in a transaction bound to a firm (0: to none) and a ledger
@@ -243,8 +245,13 @@ func (t *Tx) Lock() (int64, error) {
 	return v, err
 }
 
-// Touch raises the ledger's version and notes who worked on it last.
+// Touch raises the ledger's version, once a transaction, and notes who worked on it
+// last: an act of many steps would else write one row anew for each.
 func (t *Tx) Touch(person int64) error {
+	if t.touched == t.Ledger {
+		return nil
+	}
+	t.touched = t.Ledger
 	return t.Exec(`update ledger set version = version + 1, touched_at = ?, touched_by = ? where id = ?`, time.Now(), person, t.Ledger).Error
 }
 
