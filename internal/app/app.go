@@ -33,6 +33,7 @@ type App struct {
 	Paused func(words string)
 
 	books bookCache
+	years yearCache
 }
 
 // New returns the application with its usual limits and the wall clock.
@@ -100,6 +101,7 @@ type Tx struct {
 	Role   string
 	now    time.Time
 	books  *bookCache // for transactions that only read
+	years  *yearCache // likewise
 	memo   *memo      // set while nothing is written: what was loaded is not loaded again
 }
 
@@ -142,7 +144,7 @@ func (a *App) in(ctx context.Context, who Who, ledgerID int64, right Right, fn f
 		}
 		tx := &Tx{Tx: t, Client: l, Who: who, Role: role, now: a.Now()}
 		if right == Read {
-			tx.books = &a.books
+			tx.books, tx.years = &a.books, &a.years
 		}
 		return fn(tx)
 	})

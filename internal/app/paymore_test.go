@@ -658,3 +658,24 @@ func TestTheProvidersFormsFromAFile(t *testing.T) {
 	require.NoError(t, err)
 	require.Nil(t, box().Theirs)
 }
+
+// What was earned before a run is kept for the next question, and never survives what
+// changes it: the officer's 184,000.00 of before July leave 500.00 of 2,000.00 under the wage
+// base of 184,500.00, so the base of the tie is 4,300.00, then 2,800.00.
+func TestWhatWasEarnedBeforeFollowsTheYear(t *testing.T) {
+	d, _ := payDesk(t)
+	july := d.run(0).ID
+	left := func() money.Amount {
+		v, err := d.GetRun(d.ctx, d.who, d.client, july)
+		require.NoError(t, err)
+		return d.tie(v, "social-security").Left
+	}
+	require.Equal(t, money.Amount(266_60), left(), "6.2 % of 4,300.00")
+	require.Equal(t, money.Amount(266_60), left())
+	b := d.take(d.bring("payroll-to-date", "before.csv", "Provider: Pellan Payroll Bureau\nPay period: 01/01/2026 to 06/30/2026\n,,,,Earnings,Taxes withheld\nEmployee,Employee no,Dept,Officer,Regular,Social security\nCy Cole,3,Office,Y,184000.00,11408.00\n"))
+	require.Equal(t, money.Amount(173_60), left(), "6.2 % of 2,800.00")
+	require.Equal(t, money.Amount(173_60), left())
+	_, err := d.PutBack(d.ctx, d.who, d.client, b.ID)
+	require.NoError(t, err)
+	require.Equal(t, money.Amount(266_60), left())
+}

@@ -3,6 +3,7 @@ package app
 import (
 	"cmp"
 	"fmt"
+	"slices"
 	"strings"
 
 	"coatrack/internal/core/ledger"
@@ -41,14 +42,55 @@ func (t *Tx) toDate(r payRunRow, run *payroll.Run, all []payRunRow, items []payI
 	if err != nil {
 		return nil, nil, false, err
 	}
-	var w wanted
+	var before []payRunRow
 	for _, o := range mine {
 		for _, c := range light[o.ID].Cells {
 			sums[c.ItemID] += c.Amount
 		}
-		if !o.Prior && o.head().Check >= run.Head.Check {
-			continue
+		if o.Prior || o.head().Check < run.Head.Check {
+			before = append(before, o)
 		}
+	}
+	earned, err := t.earned(before, all, r.Source, year, items)
+	for _, o := range before {
+		for who, a := range earned[o.BatchID] {
+			base[who] += a
+		}
+	}
+	return base, sums, known, err
+}
+
+// earnings are what employees earned under the wage base, by file of the run and
+// employee. What is kept is never changed.
+type earnings map[int64]map[int64]money.Amount
+
+// earned adds up what employees earned in runs. For a question the whole year is added
+// up once and kept at the version of the ledger, so that going from run to run does not
+// add it up each time; an act adds up only what it needs, and anew.
+func (t *Tx) earned(runs, all []payRunRow, source string, year int, items []payItemRow) (earnings, error) {
+	if t.years == nil {
+		return t.earnedIn(runs, year, items)
+	}
+	k := yearKey{t.Ledger, year, source}
+	if e, ok := t.years.get(k, t.Client.Version); ok {
+		return e, nil
+	}
+	whole := slices.Clone(all)
+	whole = slices.DeleteFunc(whole, func(o payRunRow) bool { return o.Source != source || o.Superseded || !inYear(o, year) })
+	e, err := t.earnedIn(whole, year, items)
+	if err == nil {
+		t.years.put(k, t.Client.Version, e)
+	}
+	return e, err
+}
+
+func (t *Tx) earnedIn(runs []payRunRow, year int, items []payItemRow) (earnings, error) {
+	light, _, err := t.lightRuns(runs, items)
+	if err != nil {
+		return nil, err
+	}
+	var w wanted
+	for _, o := range runs {
 		for _, i := range itemsOf(items, o.Source) {
 			for _, f := range i.feeds(year) {
 				if f.Form == "w2" && f.Box == "3" {
@@ -57,11 +99,22 @@ func (t *Tx) toDate(r payRunRow, run *payroll.Run, all []payRunRow, items []payI
 			}
 		}
 	}
-	rows, err := t.sumPay(w)
-	for _, x := range rows {
-		base[x.Employee] += money.Amount(x.Amount)
+	out := earnings{}
+	if len(w.batches) == 0 {
+		return out, nil
 	}
-	return base, sums, known, err
+	var rows []struct{ Batch, Employee, Amount int64 }
+	err = t.Raw(`select f.batch_id as batch, coalesce((f.dims->>'employee')::bigint, 0) as employee, sum(f.amount * v.sign / v.den)::bigint as amount
+		from unnest(?::bigint[], ?::bigint[], ?::bigint[], ?::bigint[]) v(batch, label, sign, den)
+		join batch b on b.ledger_id = ? and b.id = v.batch join fact f on f.ledger_id = b.ledger_id and f.batch_id = v.batch and f.reading = b.reading and f.label_id = v.label group by 1, 2`,
+		w.batches, w.labels, w.signs, w.dens, t.Ledger).Scan(&rows).Error
+	for _, x := range rows {
+		if out[x.Batch] == nil {
+			out[x.Batch] = map[int64]money.Amount{}
+		}
+		out[x.Batch][x.Employee] = money.Amount(x.Amount)
+	}
+	return out, err
 }
 
 // inYear says whether a run counts in a year: by its check date, prior figures by
@@ -103,9 +156,6 @@ type paySum struct {
 func (t *Tx) sumPay(w wanted) (out []paySum, err error) {
 	if len(w.batches) == 0 {
 		return nil, nil
-	}
-	if err := t.Exec(`set local work_mem = '64MB'`).Error; err != nil { // sums of a year are sorted in memory
-		return nil, err
 	}
 	err = t.Raw(`select f.label_id as label, coalesce((f.dims->>'employee')::bigint, 0) as employee, v.mark, sum(f.amount * v.sign / v.den)::bigint as amount
 		from unnest(?::bigint[], ?::bigint[], ?::bigint[], ?::bigint[], ?::text[]) v(batch, label, sign, den, mark)
