@@ -56,11 +56,12 @@ func (t *Tx) takeForms(b *store.Batch, rows []table.Row) error {
 		if !ok {
 			return fail(Invalid, "no-rulebook", "%s, row %d: the rulebook has no figures of %d; nothing was taken in", b.Name, r.Record, f.Year)
 		}
-		if !y.Has(f.Form, f.Box) {
+		box := y.BoxAs(f.Form, f.Box)
+		if box == "" {
 			return fail(Invalid, "bad-box", "%s, row %d: Form %s of %d has no %q; correct it on the sheet or set the row aside. Nothing was taken in", b.Name, r.Record, strings.ToUpper(f.Form), f.Year, f.Box)
 		}
 		if err := t.Exec(`insert into pay_form (ledger_id, form, year, quarter, box, amount, person_id, batch_id, record) values (?, ?, ?, ?, ?, ?, ?, ?, ?) on conflict (ledger_id, form, year, quarter, box) do update set amount = excluded.amount, person_id = excluded.person_id, at = now(), batch_id = excluded.batch_id, record = excluded.record`,
-			t.Ledger, f.Form, f.Year, f.Quarter, f.Box, int64(r.Amount), t.Who.Person.ID, b.ID, r.Record).Error; err != nil {
+			t.Ledger, f.Form, f.Year, f.Quarter, box, int64(r.Amount), t.Who.Person.ID, b.ID, r.Record).Error; err != nil {
 			return err
 		}
 	}

@@ -138,3 +138,15 @@ func (y Year) Caption(form, box string) string {
 
 // Has says whether a form of the year has a box.
 func (y Year) Has(form, box string) bool { return y.Caption(form, box) != "" }
+
+// BoxAs finds a line or box of a form as somebody wrote it, whatever its case and
+// spaces ("12 d"); "" if the form has none such.
+func (y Year) BoxAs(form, written string) string {
+	plain := func(s string) string { return strings.ToLower(strings.Join(strings.Fields(s), "")) }
+	for _, b := range y.Forms[form] {
+		if plain(b.Box) == plain(written) {
+			return b.Box
+		}
+	}
+	return ""
+}

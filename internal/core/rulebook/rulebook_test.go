@@ -65,3 +65,14 @@ func TestRatesRoundHalvesAwayFromZero(t *testing.T) {
 	require.Equal(t, "6.2 %", Rate(62_000).Words())
 	require.Equal(t, "1.45 %", Rate(14_500).Words())
 }
+
+// A box is found as people write it, and only among the boxes of its own form.
+func TestBoxesAsTheyAreWritten(t *testing.T) {
+	y, ok := Of(2026)
+	require.True(t, ok)
+	for written, box := range map[string]string{"12 d": "12D", "12D": "12D", " 1 ": "1", "99": "", "": "", "5a": ""} {
+		require.Equal(t, box, y.BoxAs("w2", written), "%q", written)
+	}
+	require.Equal(t, "5a", y.BoxAs("941", "5 A"))
+	require.Empty(t, y.BoxAs("1065", "1"))
+}
