@@ -39,9 +39,12 @@ const boxes = computed(() => {
         <small
           ><b>{{ b.no }}</b> {{ b.caption }}</small
         >
-        <RouterLink v-if="b.amount" :to="{ path: `/c/${id}/payees/${form.payee}`, query: route.query }" :title="`the payment lines of box ${b.no}`">{{
-          b.tick ? "X" : plain(b.amount)
-        }}</RouterLink>
+        <RouterLink
+          v-if="b.amount"
+          :to="{ path: `/c/${id}/payees/${form.payee}`, query: { ...route.query, of: b.no === 4 ? 'withheld' : `${form.kind} ${b.no}` } }"
+          :title="`the payment lines of box ${b.no}`"
+          >{{ b.tick ? "X" : plain(b.amount) }}</RouterLink
+        >
         <span v-else>–</span>
       </div>
     </div>

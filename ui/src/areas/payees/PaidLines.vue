@@ -1,13 +1,14 @@
 <script setup lang="ts">
 import { computed, ref, watch } from "vue";
+import { useRoute, useRouter } from "vue-router";
 import { api, type Schemas, unwrap } from "../../api/client";
 import { useAct, useClientId, useParties, usePayee } from "../../api/queries";
 import { day, plural } from "../../format";
 import ChooseOne from "../../frame/ChooseOne.vue";
 import RefusalBox from "../../frame/RefusalBox.vue";
 import StatePeg from "../../frame/StatePeg.vue";
-import { isZero } from "../../money";
-import { bucketWords, paidWords, samePayment } from "./payees";
+import { isZero, sum } from "../../money";
+import { bucketWords, linesOf, paidWords, samePayment } from "./payees";
 
 // Every payment line of a payee with its bucket and the reason; what a person says of
 // chosen lines is kept with them.
@@ -19,16 +20,24 @@ const act = ref("method");
 const value = ref("");
 const reason = ref("");
 const { data: parties } = useParties();
+// A box of a form leads here with its name: only the lines that it is made of.
+const route = useRoute();
+const router = useRouter();
+const of = computed(() => String(route.query.of ?? ""));
+const showAll = () => void router.replace({ query: { ...route.query, of: undefined } });
 watch(
   () => props.payee.id,
-  () => (picked.value = []),
+  () => {
+    picked.value = [];
+    if (of.value) showAll(); // the box was of the payee before
+  },
 );
 // What a void or refund undoes may have been paid the year before.
 const { data: before } = usePayee(
   computed(() => ({ id: props.payee.id, year: props.payee.year - 1 })),
   computed(() => act.value === "undoes" && props.payee.id > 0),
 );
-const lines = computed(() => props.payee.lines);
+const lines = computed(() => linesOf(props.payee.lines, of.value));
 const ofOne = (i: number) => samePayment(lines.value, i);
 const short = (d: string) => day(d).replace(/ \d{4}$/, "");
 const say = useAct(
@@ -93,6 +102,13 @@ const where = (l: Schemas["PaidView"]) => (l.batch ? `/c/${id.value}/sheet/${l.b
         <button class="btn small plain" @click="picked = []">Cancel</button>
       </span>
     </div>
+    <p v-if="of" class="of">
+      <span
+        >{{ of === "withheld" ? "Lines with tax withheld" : `Lines in box ${of}` }}, of {{ plural(payee.lines.length, "line")
+        }}{{ payee.more ? ` shown; ${payee.more} more in the worksheet` : "" }}. An adjustment stands beside, not among them.</span
+      >
+      <button class="btn small" @click="showAll">Show all lines</button>
+    </p>
     <table>
       <thead>
         <tr>
@@ -127,17 +143,17 @@ const where = (l: Schemas["PaidView"]) => (l.batch ? `/c/${id.value}/sheet/${l.b
           </td>
         </tr>
         <tr v-if="!lines.length">
-          <td colspan="5" class="q">{{ payee.words || "Nothing was paid in this year." }}</td>
+          <td colspan="5" class="q">{{ of ? "None of the lines shown is in it; an adjustment may be." : payee.words || "Nothing was paid in this year." }}</td>
         </tr>
       </tbody>
       <tfoot v-if="lines.length">
         <tr>
           <td></td>
           <td colspan="2">
-            <b>{{ plural(lines.length, "line") }}{{ payee.more ? `, ${payee.more} more in the worksheet` : "" }}</b>
+            <b>{{ plural(lines.length, "line") }}{{ payee.more && !of ? `, ${payee.more} more in the worksheet` : "" }}</b>
           </td>
           <td class="n">
-            <b>{{ paidWords(payee.total) }}</b>
+            <b>{{ paidWords(of ? sum(lines.map((l) => (of === "withheld" ? l.withheld : l.amount))) : payee.total) }}</b>
           </td>
           <td></td>
         </tr>
@@ -147,6 +163,14 @@ const where = (l: Schemas["PaidView"]) => (l.batch ? `/c/${id.value}/sheet/${l.b
 </template>
 
 <style scoped>
+.of {
+  display: flex;
+  gap: 12px;
+  align-items: center;
+  justify-content: space-between;
+  margin: 0 0 6px;
+  font-size: 12.5px;
+}
 .lines {
   min-width: 0;
   flex: 1;

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import type { Schemas } from "../../api/client";
-import { boxWords, dueWords, findBoxes, groupPile, paidWords, samePayment } from "./payees";
+import { boxWords, dueWords, findBoxes, groupPile, linesOf, paidWords, samePayment } from "./payees";
 
 const line = (name: string, state: Schemas["PayeeLine"]["state"]) =>
   ({ id: 1, name, state, amount: "1.00", leading: "1.00", words: "", boxes: [], joined: 1, gets: "", class: "" }) as Schemas["PayeeLine"];
@@ -19,6 +19,14 @@ describe("payees", () => {
   it("knows the lines of one payment", () => {
     const ls = [{ payment: "a" }, { payment: "a" }, { payment: "b" }] as Schemas["PaidView"][];
     expect([0, 1, 2].map((i) => samePayment(ls, i))).toEqual([false, true, false]);
+  });
+  it("leads from a box to its own lines", () => {
+    const l = (box: string, bucket: string, withheld = "0.00") => ({ box, bucket, withheld }) as Schemas["PaidView"];
+    const all = [l("NEC 1", "on a form", "24.00"), l("NEC 1", "paid by a method others report"), l("MISC 1", "on a form"), l("", "undecided")];
+    expect(linesOf(all, "NEC 1")).toEqual([all[0]]);
+    expect(linesOf(all, "withheld")).toEqual([all[0]]);
+    expect(linesOf(all, "MISC 3")).toEqual([]);
+    expect(linesOf(all, "")).toBe(all);
   });
   it("finds boxes by number and caption, never those filled by hand", () => {
     const rules = [

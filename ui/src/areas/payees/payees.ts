@@ -54,3 +54,10 @@ export function changeWords(m: string): string {
 export function bucketWords(b: string): string {
   return b === "paid by a method others report" ? "Paid by card or network" : b.charAt(0).toUpperCase() + b.slice(1);
 }
+
+/** linesOf are the payment lines that a box of a form is made of; "withheld" those that
+ * tax was taken from, "" all of them. */
+export function linesOf(lines: Schemas["PaidView"][], box: string): Schemas["PaidView"][] {
+  if (!box) return lines;
+  return lines.filter((l) => (box === "withheld" ? !isZero(l.withheld) : l.box === box && l.bucket === "on a form"));
+}

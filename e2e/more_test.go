@@ -85,3 +85,24 @@ func TestTheProvidersFormsComeInAFile(t *testing.T) {
 	d.sees("bureau-941-q3.csv, row 4")
 	require.Empty(t, d.axe(), "forms beside the provider's")
 }
+
+// A box of a form leads to the very lines it is made of, and back to all of them.
+func TestABoxLeadsToItsLines(t *testing.T) {
+	d := open(t, "boatyard")
+	d.do(chromedp.EmulateViewport(1280, 800))
+	d.signIn()
+	d.goTo("/c/1/payees/forms")
+	d.sees("On official stock")
+	d.js(`(() => { [...document.querySelectorAll("table.forms tr")].find(r => r.innerText.includes("Cobb") && r.innerText.includes("MISC")).click(); return 1 })()`)
+	d.sees("Gross proceeds")
+	amount := d.js(`document.querySelector("section.page .filled a").innerText.trim()`)
+	d.js(`document.querySelector("section.page .filled a").click()`)
+	d.sees("Lines in box MISC 10, of ")
+	d.until(`document.querySelector("section.lines tfoot").innerText.includes("`+amount+`")`, "the lines add up to the box")
+	some := d.js(`document.querySelectorAll("section.lines tbody tr").length`)
+	require.Empty(t, d.axe(), "a payee's lines of one box")
+	d.reload()
+	d.sees("Lines in box MISC 10, of ")
+	d.press("Show all lines")
+	d.until(`document.querySelectorAll("section.lines tbody tr").length > `+some, "both kinds of the law firm")
+}
