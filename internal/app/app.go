@@ -33,7 +33,7 @@ type App struct {
 	Paused func(words string)
 
 	books bookCache
-	years yearCache
+	runs  earnedCache
 }
 
 // New returns the application with its usual limits and the wall clock.
@@ -101,8 +101,9 @@ type Tx struct {
 	Role   string
 	now    time.Time
 	books  *bookCache // for transactions that only read
-	years  *yearCache // likewise
-	memo   *memo      // set while nothing is written: what was loaded is not loaded again
+	runs   *earnedCache
+	tookIn bool  // a file was taken in by this transaction
+	memo   *memo // set while nothing is written: what was loaded is not loaded again
 }
 
 // memo keeps what a reading transaction loaded.
@@ -142,9 +143,9 @@ func (a *App) in(ctx context.Context, who Who, ledgerID int64, right Right, fn f
 		if err := t.BindLedger(ledgerID); err != nil {
 			return err
 		}
-		tx := &Tx{Tx: t, Client: l, Who: who, Role: role, now: a.Now()}
+		tx := &Tx{Tx: t, Client: l, Who: who, Role: role, now: a.Now(), runs: &a.runs}
 		if right == Read {
-			tx.books, tx.years = &a.books, &a.years
+			tx.books = &a.books
 		}
 		return fn(tx)
 	})

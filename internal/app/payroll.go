@@ -286,17 +286,24 @@ type payFact struct {
 
 // payFacts loads the amounts of runs.
 func (t *Tx) payFacts(batches []int64) (map[int64][]payFact, error) {
-	var fs []payFact
 	if len(batches) == 0 {
 		return nil, nil
 	}
-	err := t.Raw(`select f.id, f.batch_id, f.reading, f.label_id, f.amount, f.record, coalesce((f.dims->>'employee')::bigint, 0) as employee, coalesce(f.dims->>'group', '') as grp
-		from fact f join batch b on b.ledger_id = f.ledger_id and b.id = f.batch_id and b.reading = f.reading where f.ledger_id = ? and f.batch_id in ? order by f.record, f.id`, t.Ledger, batches).Scan(&fs).Error
+	rows, err := t.Raw(`select f.id, f.batch_id, f.reading, f.label_id, f.amount, f.record, coalesce((f.dims->>'employee')::bigint, 0), coalesce(f.dims->>'group', '')
+		from fact f join batch b on b.ledger_id = f.ledger_id and b.id = f.batch_id and b.reading = f.reading where f.ledger_id = ? and f.batch_id in ? order by f.record, f.id`, t.Ledger, batches).Rows()
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
 	out := map[int64][]payFact{}
-	for _, f := range fs {
+	for rows.Next() {
+		var f payFact
+		if err := rows.Scan(&f.ID, &f.BatchID, &f.Reading, &f.LabelID, &f.Amount, &f.Record, &f.Employee, &f.Grp); err != nil {
+			return nil, err
+		}
 		out[f.BatchID] = append(out[f.BatchID], f)
 	}
-	return out, err
+	return out, rows.Err()
 }
 
 // coreRun builds the core's run: amounts turned into their item's own direction.

@@ -3,7 +3,6 @@ package app
 import (
 	"cmp"
 	"fmt"
-	"slices"
 	"strings"
 
 	"coatrack/internal/core/ledger"
@@ -51,7 +50,7 @@ func (t *Tx) toDate(r payRunRow, run *payroll.Run, all []payRunRow, items []payI
 			before = append(before, o)
 		}
 	}
-	earned, err := t.earned(before, all, r.Source, year, items)
+	earned, err := t.earned(before, year, items)
 	for _, o := range before {
 		for who, a := range earned[o.BatchID] {
 			base[who] += a
@@ -60,37 +59,18 @@ func (t *Tx) toDate(r payRunRow, run *payroll.Run, all []payRunRow, items []payI
 	return base, sums, known, err
 }
 
-// earnings are what employees earned under the wage base, by file of the run and
-// employee. What is kept is never changed.
-type earnings map[int64]map[int64]money.Amount
-
-// earned adds up what employees earned in runs. For a question the whole year is added
-// up once and kept at the version of the ledger, so that going from run to run does not
-// add it up each time; an act adds up only what it needs, and anew.
-func (t *Tx) earned(runs, all []payRunRow, source string, year int, items []payItemRow) (earnings, error) {
-	if t.years == nil {
-		return t.earnedIn(runs, year, items)
-	}
-	k := yearKey{t.Ledger, year, source}
-	if e, ok := t.years.get(k, t.Client.Version); ok {
-		return e, nil
-	}
-	whole := slices.Clone(all)
-	whole = slices.DeleteFunc(whole, func(o payRunRow) bool { return o.Source != source || o.Superseded || !inYear(o, year) })
-	e, err := t.earnedIn(whole, year, items)
-	if err == nil {
-		t.years.put(k, t.Client.Version, e)
-	}
-	return e, err
-}
-
-func (t *Tx) earnedIn(runs []payRunRow, year int, items []payItemRow) (earnings, error) {
+// earned adds up what employees earned under the wage base in runs, each run once in the
+// life of the process.
+func (t *Tx) earned(runs []payRunRow, year int, items []payItemRow) (earnings, error) {
 	light, _, err := t.lightRuns(runs, items)
 	if err != nil {
 		return nil, err
 	}
-	var w wanted
+	out := earnings{}
+	keys := map[int64]earnedKey{}
+	var all wanted
 	for _, o := range runs {
+		var w wanted
 		for _, i := range itemsOf(items, o.Source) {
 			for _, f := range i.feeds(year) {
 				if f.Form == "w2" && f.Box == "3" {
@@ -98,23 +78,34 @@ func (t *Tx) earnedIn(runs []payRunRow, year int, items []payItemRow) (earnings,
 				}
 			}
 		}
+		k := earnedKey{t.Ledger, o.BatchID, o.Reading, w.fedBy()}
+		if e, ok := t.runs.get(k); ok {
+			out[o.BatchID] = e
+			continue
+		}
+		out[o.BatchID], keys[o.BatchID] = map[int64]money.Amount{}, k
+		all.batches, all.labels, all.signs, all.dens = append(all.batches, w.batches...), append(all.labels, w.labels...), append(all.signs, w.signs...), append(all.dens, w.dens...)
 	}
-	out := earnings{}
-	if len(w.batches) == 0 {
+	if len(keys) == 0 {
 		return out, nil
 	}
 	var rows []struct{ Batch, Employee, Amount int64 }
 	err = t.Raw(`select f.batch_id as batch, coalesce((f.dims->>'employee')::bigint, 0) as employee, sum(f.amount * v.sign / v.den)::bigint as amount
 		from unnest(?::bigint[], ?::bigint[], ?::bigint[], ?::bigint[]) v(batch, label, sign, den)
 		join batch b on b.ledger_id = ? and b.id = v.batch join fact f on f.ledger_id = b.ledger_id and f.batch_id = v.batch and f.reading = b.reading and f.label_id = v.label group by 1, 2`,
-		w.batches, w.labels, w.signs, w.dens, t.Ledger).Scan(&rows).Error
+		all.batches, all.labels, all.signs, all.dens, t.Ledger).Scan(&rows).Error
+	if err != nil {
+		return nil, err
+	}
 	for _, x := range rows {
-		if out[x.Batch] == nil {
-			out[x.Batch] = map[int64]money.Amount{}
-		}
 		out[x.Batch][x.Employee] = money.Amount(x.Amount)
 	}
-	return out, err
+	for batch, k := range keys {
+		if !t.tookIn {
+			t.runs.put(k, out[batch])
+		}
+	}
+	return out, nil
 }
 
 // inYear says whether a run counts in a year: by its check date, prior figures by

@@ -79,6 +79,7 @@ func (a *App) TakeIn(ctx context.Context, who Who, ledgerID, id int64, how Takin
 }
 
 func (t *Tx) takeIn(b *store.Batch, how Taking) error {
+	t.tookIn = true
 	var facts []store.NewFact
 	var rows []table.Row
 	day := string(t.Client.Opening().Before())

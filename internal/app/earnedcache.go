@@ -1,0 +1,70 @@
+package app
+
+import (
+	"fmt"
+	"hash/fnv"
+	"sync"
+
+	"coatrack/internal/core/money"
+)
+
+// earnings are what employees earned under the wage base, by file of the run and
+// employee. What is kept is never changed.
+type earnings map[int64]map[int64]money.Amount
+
+// earnedCache keeps what each employee earned in a run. It can never be stale: the facts
+// of one reading of a file are written once, and all else that decides, the items that
+// feed the wage base with sign and fraction, is part of the key. A transaction that takes
+// a file in does not put into it, since its reading may yet be rolled back.
+type earnedCache struct {
+	mu    sync.Mutex
+	runs  map[earnedKey]map[int64]money.Amount
+	order []earnedKey
+}
+
+type earnedKey struct {
+	ledger, batch int64
+	reading       int
+	fed           uint64 // of the items with sign and fraction
+}
+
+// mostEarned bounds the memory: 52 runs of 500 people are some two megabytes.
+const mostEarned = 400
+
+func (c *earnedCache) get(k earnedKey) (map[int64]money.Amount, bool) {
+	if c == nil {
+		return nil, false
+	}
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	e, ok := c.runs[k]
+	return e, ok
+}
+
+func (c *earnedCache) put(k earnedKey, e map[int64]money.Amount) {
+	if c == nil {
+		return
+	}
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	if c.runs == nil {
+		c.runs = map[earnedKey]map[int64]money.Amount{}
+	}
+	if _, ok := c.runs[k]; !ok {
+		c.order = append(c.order, k)
+		if len(c.order) > mostEarned {
+			delete(c.runs, c.order[0])
+			c.order = c.order[1:]
+		}
+	}
+	c.runs[k] = e
+}
+
+// fedBy is the mark of the items that are wanted of a run.
+func (w wanted) fedBy() uint64 {
+	h := fnv.New64a()
+	for n := range w.labels {
+		fmt.Fprint(h, w.labels[n], " ", w.signs[n], " ", w.dens[n], "\n")
+	}
+	return h.Sum64()
+}
