@@ -93,26 +93,52 @@ func (s *Store) CheckRole(ctx context.Context) error {
 	return nil
 }
 
+// migrator opens a database as its owner, with what brings it up to date.
+func migrator(ownerDSN string) (*sql.DB, *goose.Provider, *pgx.ConnConfig, error) {
+	cfg, err := pgx.ParseConfig(ownerDSN)
+	if err != nil {
+		return nil, nil, nil, errors.New("the owner's database address cannot be read")
+	}
+	sub, err := fs.Sub(migrations, "migrations")
+	if err != nil {
+		return nil, nil, nil, err
+	}
+	db := stdlib.OpenDB(*cfg)
+	p, err := goose.NewProvider(goose.DialectPostgres, db, sub)
+	if err != nil {
+		_ = db.Close()
+	}
+	return db, p, cfg, err
+}
+
 // Migrate brings the database up to date as its owner and makes the serving
 // role that appDSN names, with its password and rights.
 func Migrate(ctx context.Context, ownerDSN, appDSN string) error {
-	cfg, err := pgx.ParseConfig(ownerDSN)
+	db, p, cfg, err := migrator(ownerDSN)
 	if err != nil {
-		return errors.New("the owner's database address cannot be read")
+		return err
 	}
-	db := stdlib.OpenDB(*cfg)
 	defer db.Close()
-	sub, err := fs.Sub(migrations, "migrations")
-	if err != nil {
-		return err
-	}
-	p, err := goose.NewProvider(goose.DialectPostgres, db, sub)
-	if err != nil {
-		return err
-	}
 	if _, err := p.Up(ctx); err != nil {
 		return err
 	}
+	return finish(ctx, db, cfg.Database, appDSN)
+}
+
+// MigrateTo brings a database up to a version and no further, without a serving role:
+// to see what a later migration does with what is there.
+func MigrateTo(ctx context.Context, ownerDSN string, version int64) error {
+	db, p, _, err := migrator(ownerDSN)
+	if err != nil {
+		return err
+	}
+	defer db.Close()
+	_, err = p.UpTo(ctx, version)
+	return err
+}
+
+// finish makes the queue's tables and the serving role with its rights.
+func finish(ctx context.Context, db *sql.DB, database, appDSN string) error {
 	queue, err := rivermigrate.New(riverdatabasesql.New(db), nil)
 	if err != nil {
 		return err
@@ -146,7 +172,7 @@ func Migrate(ctx context.Context, ownerDSN, appDSN string) error {
 		"grant delete on sessions, idempotency, raw_chunk, account_outside, party_outside, kit_laid, kit, ledger_choice, pay_form, paid_line, payee_threshold, filing_row to "+id,
 		"do $$ declare t text; begin for t in select tablename from pg_tables where tablename like 'river%' loop execute format('grant select, insert, update, delete on %I to %I', t, '"+strings.ReplaceAll(role, "'", "''")+"'); end loop; end $$",
 		"grant usage, select on all sequences in schema public to "+id,
-		"grant temporary on database "+pgx.Identifier{cfg.Database}.Sanitize()+" to "+id,
+		"grant temporary on database "+pgx.Identifier{database}.Sanitize()+" to "+id,
 		"revoke insert, update, delete, truncate on balance from "+id,
 	)
 	for _, q := range stmts {

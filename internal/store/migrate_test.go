@@ -1,0 +1,51 @@
+package store_test
+
+import (
+	"testing"
+
+	"coatrack/internal/store"
+	"coatrack/internal/store/pgtest"
+
+	"github.com/jackc/pgx/v5"
+	"github.com/stretchr/testify/require"
+)
+
+// A database of before migration 7 with something posted: what was posted of each label is
+// added up, nothing else changes, and what was refused before is refused after.
+func TestMigratingWhatIsThere(t *testing.T) {
+	owner, app := pgtest.Empty(t)
+	require.NoError(t, store.MigrateTo(t.Context(), owner, 6))
+	c, err := pgx.Connect(t.Context(), owner)
+	require.NoError(t, err)
+	defer c.Close(t.Context())
+	run := func(sql string) {
+		t.Helper()
+		_, err := c.Exec(t.Context(), sql)
+		require.NoError(t, err)
+	}
+	run(`insert into firm (name) values ('A')`)
+	run(`insert into person (firm_id, email, name, initials, role, password_hash) values (1, 'a@example.com', 'A', 'A', 'owner', '')`)
+	run(`insert into ledger (firm_id, name, entity_class, opening_day) values (1, 'a', 'nonprofit', '2026-07-01')`)
+	run(`insert into account (ledger_id, number, name, kind) values (1, '1', 'Receivables', 'asset'), (1, '2', 'Clearing', 'asset')`)
+	run(`insert into party (ledger_id, name) values (1, 'Alder')`)
+	run(`insert into batch (ledger_id, purpose, source, name, format, fingerprint, size, created_by) values (1, 'open-invoices', 'old', 'i.csv', 'csv', '\x01', 1, 1)`)
+	run(`insert into label (ledger_id, source, kind, key, name) values (1, 'old', 'customer', 'name:alder', 'Alder')`)
+	run(`insert into fact (ledger_id, batch_id, reading, label_id, day, amount, record, line, col) values (1, 1, 1, 1, '2026-06-30', 300, 2, 2, 3), (1, 1, 1, 1, '2026-06-30', 200, 3, 3, 3)`)
+	run(`insert into unit (ledger_id, area, purpose, title, day, batch_id, person_id) values (1, 'openings', 'open-invoices', 't', '2026-06-30', 1, 1)`)
+	run(`with e as (insert into entry (ledger_id, unit_id, day, kind) values (1, 1, '2026-06-30', 'opening') returning id)
+		insert into line (ledger_id, entry_id, no, account_id, amount) select 1, e.id, x.no, x.account, x.amount from e, (values (1, 1, 300), (2, 1, 200), (3, 2, -500)) x(no, account, amount)`)
+	run(`insert into trace (ledger_id, entry_id, no, part, fact_id, amount, bindings) values (1, 1, 1, 1, 1, 300, '{5}'), (1, 1, 2, 1, 2, 200, '{5}')`)
+	run(`insert into open_item (ledger_id, side, source, identity, party_id, doc, number, amount, fact_id, record, unit_id) values (1, 'receivable', 'old', 'invoice|p1|1', 1, 'invoice', '1', 300, 1, 2, 1), (1, 'receivable', 'old', 'invoice|p1|2', 1, 'invoice', '2', 200, 2, 3, 1)`)
+
+	require.NoError(t, store.Migrate(t.Context(), owner, app))
+	var parts, amount, account, binding int64
+	require.NoError(t, c.QueryRow(t.Context(), `select parts, amount, account_id, binding_id from posted_part`).Scan(&parts, &amount, &account, &binding))
+	require.Equal(t, []int64{2, 500, 1, 5}, []int64{parts, amount, account, binding})
+	var items int
+	require.NoError(t, c.QueryRow(t.Context(), `select count(*) from open_item where mark is null and ended_by is null`).Scan(&items))
+	require.Equal(t, 2, items)
+	_, err = c.Exec(t.Context(), `insert into open_item (ledger_id, side, source, identity, party_id, doc, number, amount, fact_id, record, unit_id) values (1, 'receivable', 'old', 'invoice|p1|2', 1, 'invoice', '2', 200, 2, 3, 1)`)
+	require.ErrorContains(t, err, "open_item_once", "an item still is posted once")
+	_, err = c.Exec(t.Context(), `insert into trace (ledger_id, entry_id, no, part, fact_id, amount) values (1, 1, 3, 1, 99, 1)`)
+	require.ErrorContains(t, err, "points at 0 lines and 1 facts")
+}
