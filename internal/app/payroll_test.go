@@ -318,3 +318,43 @@ func TestJoinedAndSplitDraws(t *testing.T) {
 		})
 	}
 }
+
+// A bank that takes a bonus run along: 2,627.55 of July 15 and 923.50 of the bonus are
+// 3,551.05 in one line, offered at either run and shared out over both.
+func TestOneLinePaysTwoRuns(t *testing.T) {
+	d, _ := payDesk(t)
+	d.take(d.bring("payroll-register", "bonus.csv", `Provider: Pellan Payroll Bureau
+Pay period: 07/01/2026 to 07/15/2026
+Check date: 07/15/2026
+Run type: bonus
+,,,,Earnings,Taxes withheld,,Employer taxes,,Net
+Employee,Employee no,Dept,Officer,Regular,Social security,Medicare,Social security,Medicare,Net pay
+Ann Ames,1,Floor,,1000.00,62.00,14.50,62.00,14.50,923.50
+Report total,,,,1000.00,62.00,14.50,62.00,14.50,923.50
+`))
+	_, err := d.AcceptPay(d.ctx, d.who, d.client, 0.7)
+	require.NoError(t, err)
+	b := d.bring("statement", "july.csv", "Date,Description,Amount,Balance\n07/15/2026,PAYROLL BOTH,-3551.05,6448.95\n07/20/2026,ROPE,-20.00,6428.95\n")
+	_, err = d.TakeIn(d.ctx, d.who, d.client, b.ID, app.Taking{AccountID: d.account("Estuary Bank")})
+	require.NoError(t, err)
+	ids := map[string]int64{}
+	for _, r := range d.payroll().Runs {
+		ids[r.Kind] = r.ID
+	}
+	view := func(kind string) app.RunView {
+		v, err := d.GetRun(d.ctx, d.who, d.client, ids[kind])
+		require.NoError(t, err)
+		return v
+	}
+	o := view("regular").Offers
+	require.Len(t, o, 1)
+	require.Equal(t, money.Amount(2627_55), o[0].Amount)
+	require.Equal(t, []app.DrawJoin{{Run: ids["bonus"], Check: "2026-07-15", Kind: "net", Amount: 923_50}}, o[0].Also)
+	require.NoError(t, d.Draw(d.ctx, d.who, d.client, ids["regular"], app.SetDraw{Kind: o[0].Kind, Batch: o[0].Batch, Record: o[0].Record, Also: o[0].Also}))
+	for _, kind := range []string{"regular", "bonus"} {
+		v := view(kind)
+		require.Empty(t, v.Offers, kind)
+		x := d.tie(v, "drawn")
+		require.True(t, x.Holds, kind)
+	}
+}
