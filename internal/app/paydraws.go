@@ -72,9 +72,7 @@ func (t *Tx) drawsOf(out *RunView, links []payRunRow, run *payroll.Run) ([]payro
 	if checks != 0 && !out.SeesPay {
 		out.Draws = append(out.Draws, RunDraw{Kind: "check", Day: string(run.Head.Check), Amount: checks, Words: fmt.Sprintf("%d paper checks", len(run.Checks))})
 	}
-	net, _ := run.Net()
-	ee, er := run.Taxes()
-	for _, e := range []payroll.Draw{{Kind: "net", Amount: net - checks}, {Kind: "taxes", Amount: ee + er}} {
+	for _, e := range run.ToDraw() {
 		if have[e.Kind] && len(links) > 1 {
 			e.Amount -= drawn[e.Kind] // what the correction adds is still to be drawn
 		} else if have[e.Kind] {
@@ -83,7 +81,7 @@ func (t *Tx) drawsOf(out *RunView, links []payRunRow, run *payroll.Run) ([]payro
 		if e.Amount <= 0 {
 			continue
 		}
-		e.Day, e.FactID = run.Head.Check, -1
+		e.FactID = -1
 		draws = append(draws, e)
 		out.Draws = append(out.Draws, RunDraw{Kind: e.Kind, Day: string(e.Day), Amount: e.Amount, Words: "expected", Expected: true})
 	}
@@ -145,19 +143,15 @@ func (t *Tx) otherDraws(out *RunView, check ledger.Day) (draws []payroll.Draw, c
 	if err != nil {
 		return nil, nil, err
 	}
-	mid, err := time.Parse("2006-01-02", string(check))
-	if err != nil {
-		return nil, nil, nil
-	}
 	checks = map[int64]string{}
 	var near []payRunRow
 	var ids []int64
 	for _, r := range runs {
-		if r.ID == out.ID || r.Prior || r.Superseded || r.CheckDate == nil || r.CheckDate.Sub(mid).Abs() > 4*24*time.Hour {
+		if r.ID == out.ID || r.Prior || r.Superseded || !payroll.DrawnTogether(check, r.head().Check) {
 			continue
 		}
 		near, ids = append(near, r), append(ids, r.ID)
-		checks[r.ID] = r.CheckDate.Format("2006-01-02")
+		checks[r.ID] = string(r.head().Check)
 	}
 	if len(near) == 0 {
 		return nil, nil, nil
@@ -178,19 +172,13 @@ func (t *Tx) otherDraws(out *RunView, check ledger.Day) (draws []payroll.Draw, c
 		return nil, nil, err
 	}
 	for _, r := range near {
-		run := light[r.ID]
-		net, _ := run.Net()
-		for _, k := range run.Checks {
-			net -= k.Amount
-		}
-		ee, er := run.Taxes()
-		for _, d := range []payroll.Draw{{Kind: "net", Amount: net}, {Kind: "taxes", Amount: ee + er}} {
+		for _, d := range light[r.ID].ToDraw() {
 			drawn := false
 			for _, s := range seen {
 				drawn = drawn || s.RunID == r.ID && s.Kind == d.Kind
 			}
 			if !drawn && d.Amount > 0 {
-				d.Run, d.Day = r.ID, run.Head.Check
+				d.Run = r.ID
 				draws = append(draws, d)
 			}
 		}

@@ -485,6 +485,16 @@ func TestMatchJoinedAndSplitDraws(t *testing.T) {
 	require.Equal(t, []Draw{bonus}, got[0].Also)
 }
 
+// 1,908.40 of the example's net, 200.00 of it by paper check; taxes of 615.20.
+func TestWhatTheBankWillBeAsked(t *testing.T) {
+	r := example()
+	r.Checks = []PaperCheck{{Employee: 1, Number: "7", Amount: 200_00}}
+	require.Equal(t, []Draw{{Kind: "net", Day: r.Head.Check, Amount: 1_708_40}, {Kind: "taxes", Day: r.Head.Check, Amount: 615_20}}, r.ToDraw())
+	require.True(t, DrawnTogether("2026-08-31", "2026-09-04"))
+	require.False(t, DrawnTogether("2026-08-31", "2026-09-05"))
+	require.False(t, DrawnTogether("2026-08-31", ""), "a run without a check date")
+}
+
 // Two tax draws pay one liability off between them: 500.00 and 115.20 of the example's
 // 615.20, each traced to what it paid.
 func TestTaxesDrawnInParts(t *testing.T) {

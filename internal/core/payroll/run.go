@@ -283,6 +283,24 @@ func MatchDraws(draws []Draw, lines []Line, near money.Amount) []Match {
 	return m.out
 }
 
+// ToDraw is what the bank will be asked for: net pay less paper checks, and the taxes
+// of both sides, on the check date. The fee is not known before it is drawn.
+func (r *Run) ToDraw() []Draw {
+	net, _ := r.Net()
+	for _, k := range r.Checks {
+		net -= k.Amount
+	}
+	ee, er := r.Taxes()
+	return []Draw{{Kind: "net", Day: r.Head.Check, Amount: net}, {Kind: "taxes", Day: r.Head.Check, Amount: ee + er}}
+}
+
+// DrawnTogether says whether runs of these check dates may stand in one line of a
+// statement.
+func DrawnTogether(a, b ledger.Day) bool {
+	n := daysBetween(a, b)
+	return max(n, -n) <= before
+}
+
 type drawKey struct {
 	run  int64
 	kind string
