@@ -1,0 +1,271 @@
+package app
+
+import (
+	"context"
+	"slices"
+
+	"coatrack/internal/core/mapping"
+	"coatrack/internal/core/money"
+	"coatrack/internal/core/party"
+	"coatrack/internal/store"
+)
+
+// PartyNeed is an outside customer or vendor of the lists taken in, with who it
+// is here or may be.
+type PartyNeed struct {
+	LabelID   int64         `json:"label_id"`
+	Source    string        `json:"source"`
+	Kind      string        `json:"kind" enum:"customer,vendor"`
+	Name      string        `json:"name"`
+	OutsideID string        `json:"outside_id"`
+	Items     int           `json:"items"`
+	Payments  int           `json:"payments" doc:"payment lines that name it"`
+	Amount    money.Amount  `json:"amount" doc:"of its items, debit positive; of payments what was paid"`
+	BatchID   int64         `json:"batch_id"`
+	Record    int           `json:"record"`
+	State     string        `json:"state" enum:"open,suggested,set,left out,broken"`
+	PartyID   int64         `json:"party_id"`
+	Party     string        `json:"party"`
+	Evidence  string        `json:"evidence"`
+	BindingID int64         `json:"binding_id"`
+	Matches   []party.Match `json:"matches"`
+	LooksLike []string      `json:"looks_like" doc:"other outside names of the same list that look alike, kept apart"`
+}
+
+// PartyNeeds lists the outside customers and vendors of the item lists taken in.
+func (a *App) PartyNeeds(ctx context.Context, who Who, ledgerID int64) ([]PartyNeed, error) {
+	out := []PartyNeed{}
+	err := a.in(ctx, who, ledgerID, Read, func(t *Tx) (err error) { out, err = t.partyNeeds(true); return err })
+	return out, err
+}
+
+// partyBindings returns the party bindings of the ledger by label.
+func (t *Tx) partyBindings() (map[int64][]mapping.Binding, error) {
+	var bs []store.Binding
+	if err := t.Where("ledger_id = ? and facet = ?", t.Ledger, PartyFacet).Order("id").Find(&bs).Error; err != nil {
+		return nil, err
+	}
+	out := map[int64][]mapping.Binding{}
+	for _, b := range bs {
+		out[b.LabelID] = append(out[b.LabelID], b.Core())
+	}
+	return out, nil
+}
+
+// settled puts into a need what was said of it, if anything was.
+func (n *PartyNeed) settled(bs []mapping.Binding, parties map[int64]store.Party) bool {
+	if len(bs) > 0 {
+		n.BindingID = bs[len(bs)-1].ID
+	}
+	b, ok := mapping.Resolve(bs, "", nil)
+	if !ok {
+		return false
+	}
+	p := parties[b.PartyID]
+	n.State = mapping.StateOf(b, true, p.Active, false)
+	n.PartyID, n.Party, n.Evidence = b.PartyID, p.Name, b.Evidence
+	if b.Answer == mapping.LeftOut {
+		n.Evidence = b.Reason
+	}
+	return true
+}
+
+func (t *Tx) partyNeeds(match bool) ([]PartyNeed, error) {
+	out := []PartyNeed{}
+	var rows []struct {
+		ID                            int64
+		Source, Kind, Name, OutsideID string
+		Items, Payments               int
+		Amount                        int64
+		BatchID                       int64
+		Record                        int
+	}
+	// Of each list the reading that counts: the last one of every batch taken in.
+	err := t.Raw(`select l.id, l.source, l.kind, l.name, l.outside_id, coalesce(sum(x.items), 0)::int as items, coalesce(sum(x.payments), 0)::int as payments, sum(x.amount)::bigint as amount, max(x.batch_id) as batch_id, min(x.record) as record from (
+			select f.label_id, count(*) as items, 0 as payments, sum(f.amount) as amount, max(f.batch_id) as batch_id, min(f.record) as record from batch b join fact f on f.ledger_id = b.ledger_id and f.batch_id = b.id and f.reading = b.reading where b.ledger_id = ? and b.state = 'taken' and b.purpose in ('open-invoices', 'open-bills') group by 1
+			union all select p.vendor, 0, count(*), sum(p.amount), max(p.batch_id), min(p.record) from paid_line p where p.ledger_id = ? and not p.gone and p.vendor is not null group by 1) x
+		join label l on l.ledger_id = ? and l.id = x.label_id and l.kind in ('customer', 'vendor') group by l.id, l.source, l.kind, l.name, l.outside_id order by l.kind, lower(l.name)`, t.Ledger, t.Ledger, t.Ledger).Scan(&rows).Error
+	if err != nil || len(rows) == 0 {
+		return out, err
+	}
+	binds, err := t.partyBindings()
+	if err != nil {
+		return out, err
+	}
+	ps, err := t.partyRows()
+	if err != nil {
+		return out, err
+	}
+	byID := map[int64]store.Party{}
+	for _, p := range ps {
+		byID[p.ID] = p
+	}
+	index := map[string]*party.Index{}
+	cores := map[string][]int{}
+	for _, r := range rows {
+		n := PartyNeed{LabelID: r.ID, Source: r.Source, Kind: r.Kind, Name: r.Name, OutsideID: r.OutsideID, Items: r.Items, Payments: r.Payments, Amount: money.Amount(r.Amount), BatchID: r.BatchID, Record: r.Record, Matches: []party.Match{}, LooksLike: []string{}, State: mapping.Open}
+		if !n.settled(binds[r.ID], byID) && match {
+			k := r.Source + "|" + r.Kind
+			if index[k] == nil {
+				if index[k], err = t.partyIndex(ps, r.Source, r.Kind); err != nil {
+					return out, err
+				}
+			}
+			n.Matches = append(n.Matches, index[k].Match(r.OutsideID, r.Name)...)
+			if len(n.Matches) > 0 {
+				n.State, n.PartyID, n.Evidence = mapping.Suggested, n.Matches[0].PartyID, n.Matches[0].Evidence
+				n.Party = byID[n.PartyID].Name
+			} else {
+				n.Evidence = "no name near it: new"
+			}
+		}
+		if match {
+			c := r.Kind + "|" + party.Core(r.Name)
+			cores[c] = append(cores[c], len(out))
+		}
+		out = append(out, n)
+	}
+	for _, same := range cores {
+		for _, i := range same {
+			for _, j := range same {
+				if i != j && out[i].PartyID != out[j].PartyID || i != j && out[i].PartyID == 0 {
+					out[i].LooksLike = append(out[i].LooksLike, out[j].Name)
+				}
+			}
+		}
+	}
+	return out, nil
+}
+
+// PartyChoice settles outside customers and vendors.
+type PartyChoice struct {
+	LabelIDs []int64 `json:"label_ids" minItems:"1" maxItems:"20000"`
+	PartyID  int64   `json:"party_id,omitempty" doc:"the party that they all are"`
+	Make     bool    `json:"make,omitempty" doc:"make each a new party of its own name"`
+	Accept   bool    `json:"accept,omitempty" doc:"take the best match of each that has one"`
+	LeaveOut string  `json:"leave_out,omitempty" doc:"the reason; its items stay held"`
+	TakeBack bool    `json:"take_back,omitempty"`
+}
+
+// BindParties settles outside customers and vendors: as a known party, as new
+// ones, by their best match, or taken back.
+func (a *App) BindParties(ctx context.Context, who Who, ledgerID int64, c PartyChoice) ([]PartyNeed, error) {
+	out := []PartyNeed{}
+	err := a.in(ctx, who, ledgerID, Write, func(t *Tx) error {
+		if _, err := t.Lock(); err != nil {
+			return err
+		}
+		if b2i(c.PartyID != 0)+b2i(c.Make)+b2i(c.Accept)+b2i(c.LeaveOut != "")+b2i(c.TakeBack) != 1 {
+			return fail(Invalid, "one-answer", "say one thing: a party, make new ones, accept the matches, leave out, or take back")
+		}
+		needs, err := t.partyNeeds(true)
+		if err != nil {
+			return err
+		}
+		at := map[int64]PartyNeed{}
+		for _, n := range needs {
+			at[n.LabelID] = n
+		}
+		known := map[int64]store.Party{}
+		ps, err := t.partyRows()
+		if err != nil {
+			return err
+		}
+		for _, p := range ps {
+			known[p.ID] = p
+		}
+		for _, id := range c.LabelIDs {
+			n, ok := at[id]
+			if !ok {
+				return fail(Invalid, "no-such-label", "label %d names no customer or vendor of a list taken in", id)
+			}
+			if err := t.bindParty(n, c, known); err != nil {
+				return err
+			}
+		}
+		out, err = t.partyNeeds(true)
+		return err
+	})
+	return out, err
+}
+
+func (t *Tx) bindParty(n PartyNeed, c PartyChoice, known map[int64]store.Party) error {
+	nb := store.Binding{LedgerID: t.Ledger, LabelID: n.LabelID, Facet: PartyFacet, Qualifiers: []byte("{}"), Parts: []byte("[]"), PersonID: t.Who.Person.ID, At: t.now, Answer: mapping.ToParty}
+	before := n.State
+	if n.Party != "" {
+		before = n.Party
+	}
+	to := ""
+	switch {
+	case c.TakeBack:
+		if n.State == mapping.Open || n.State == mapping.Suggested {
+			return nil
+		}
+		nb.Answer = mapping.Nothing
+	case c.LeaveOut != "":
+		nb.Answer, nb.Reason = mapping.LeftOut, c.LeaveOut
+	case c.PartyID != 0:
+		p, ok := known[c.PartyID]
+		if !ok || !p.Active {
+			return fail(Invalid, "no-such-party", "that customer or vendor is not here, or is inactive")
+		}
+		if n.State == mapping.Set && n.PartyID == p.ID {
+			return nil
+		}
+		nb.PartyID, nb.Evidence, to = &p.ID, "chosen", p.Name
+		for _, m := range n.Matches {
+			if m.PartyID == p.ID {
+				nb.Evidence = m.Evidence
+			}
+		}
+		if err := t.partyIs(p, n.Kind, known); err != nil {
+			return err
+		}
+	case c.Accept:
+		if n.State != mapping.Suggested {
+			return nil
+		}
+		p, ok := known[n.PartyID]
+		if !ok {
+			return errNotFound
+		}
+		nb.PartyID, nb.Evidence, to = &n.PartyID, n.Evidence, n.Party
+		if err := t.partyIs(p, n.Kind, known); err != nil {
+			return err
+		}
+	case c.Make:
+		if n.State == mapping.Set {
+			return nil
+		}
+		terms := ""
+		p, err := t.insertParty(PartyFacts{Name: n.Name, Kinds: []string{n.Kind}, Terms: terms}, "")
+		if err != nil {
+			return err
+		}
+		if err := t.record("party made", "party", p.ID, nil, map[string]string{"name": n.Name, "from": n.Source}); err != nil {
+			return err
+		}
+		nb.PartyID, nb.Evidence, to = &p.ID, "made from the list", n.Name
+	}
+	if err := t.Create(&nb).Error; err != nil {
+		return err
+	}
+	if nb.PartyID != nil && n.OutsideID != "" {
+		if err := t.Exec(`insert into party_outside (ledger_id, source, kind, outside_id, party_id) values (?, ?, ?, ?, ?) on conflict (ledger_id, source, kind, outside_id) do update set party_id = excluded.party_id`, t.Ledger, n.Source, n.Kind, n.OutsideID, *nb.PartyID).Error; err != nil {
+			return err
+		}
+	}
+	return t.record("mapping", "label", n.LabelID, map[string]string{"label": n.Kind + " " + n.Name, "was": before}, map[string]any{"to": to, "left_out": c.LeaveOut, "taken_back": c.TakeBack})
+}
+
+// partyIs gives a party a kind it does not have yet; known, if given, learns of it.
+func (t *Tx) partyIs(p store.Party, kind string, known map[int64]store.Party) error {
+	if slices.Contains(p.Kinds, kind) {
+		return nil
+	}
+	if known != nil {
+		p.Kinds = append(slices.Clone(p.Kinds), kind)
+		known[p.ID] = p
+	}
+	return t.Exec(`update party set kinds = array_append(kinds, ?), version = version + 1 where ledger_id = ? and id = ?`, kind, t.Ledger, p.ID).Error
+}

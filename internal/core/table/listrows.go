@@ -1,0 +1,392 @@
+package table
+
+import (
+	"fmt"
+	"regexp"
+	"strings"
+
+	"coatrack/internal/core/money"
+)
+
+// Each kind of list reads its rows here; how a list is laid out is in items.go.
+
+func (r *reader) itemRow(rec *Record, row *Row) bool {
+	d, l := row.Detail, &r.body.list
+	if d.Party == "" && d.PartyID == "" {
+		switch {
+		case l.party != "" || l.partyID != "":
+			d.Party, d.PartyID = l.party, l.partyID
+			if !l.headed && !l.carried {
+				l.carried = true
+				r.note("party-carried", Notice, rec, max(r.col(Party), 0)+1, "no "+partySide(r.as)+" stands in the row; rows like it are read as of the "+partySide(r.as)+" named above them")
+			}
+		default:
+			r.refuse(rec, "no-party", max(r.col(Party), 0)+1, "no "+partySide(r.as)+" stands in the row or above it; name one, or set the row aside")
+			return false
+		}
+	} else {
+		if d.Party != l.party {
+			l.sinceParty = 0
+		}
+		l.party, l.partyID, l.headed = d.Party, d.PartyID, false
+	}
+	if d.PartyID == "" && r.col(PartyID) < 0 && r.col(Party) >= 0 {
+		if id, name, ok := splitNumName(d.Party); ok && len(id) >= 4 {
+			d.PartyID, d.Party = id, name
+		}
+	}
+	word := r.field(rec, Doc)
+	doc, known := docOf(r.as, word)
+	if word != "" && !known {
+		r.note("unknown-document", Hold, rec, r.col(Doc)+1, "“"+word+"” is no kind of document this ledger knows; it is read as "+map[As]string{AsInvoices: "an invoice", AsBills: "a bill"}[r.as]+" until you write invoice, bill, credit, receipt or prepayment")
+	}
+	if doc == "" {
+		doc = DocInvoice
+		if r.as == AsBills {
+			doc = DocBill
+		}
+	}
+	var open money.Amount
+	openNone := true
+	var ok bool
+	if r.col(OpenCol) >= 0 {
+		if open, openNone, ok = r.figure(rec, OpenCol); !ok {
+			return false
+		}
+		row.Cell = r.col(OpenCol) + 1
+	} else if r.col(Debit) >= 0 || r.col(Credit) >= 0 {
+		deb, n1, ok1 := r.figure(rec, Debit)
+		if !ok1 {
+			return false
+		}
+		cre, n2, ok2 := r.figure(rec, Credit)
+		if !ok2 {
+			return false
+		}
+		open, openNone = deb-cre, n1 && n2
+		if r.as == AsBills {
+			open = cre - deb
+		}
+		row.Cell = r.firstAmount(rec)
+	}
+	if w := r.field(rec, Side); w != "" {
+		if s := money.Side(w); s == 'C' && r.as == AsInvoices || s == 'D' && r.as == AsBills {
+			open = -open.Abs()
+		}
+	}
+	orig, origNone, ok := r.figure(rec, Original)
+	if !ok {
+		return false
+	}
+	settled, settledNone, ok := r.figure(rec, Settled)
+	if !ok {
+		return false
+	}
+	tax, taxNone, ok := r.figure(rec, TaxPart)
+	if !ok {
+		return false
+	}
+	if openNone {
+		switch {
+		case !origNone:
+			// What was settled lowers the original whatever sign it is written with.
+			open, openNone = orig-sameSign(settled, orig), false
+			row.Cell = r.col(Original) + 1
+		default:
+			r.refuse(rec, "no-amount", max(r.col(OpenCol), r.col(Original), 0)+1, "nothing says how much is still open")
+			return false
+		}
+	} else if !origNone && !settledNone && orig.Abs()-settled.Abs() != open.Abs() {
+		r.note("arithmetic", Hold, rec, max(r.col(OpenCol), r.col(Original))+1, fmt.Sprintf("original %s less %s settled is %s, but %s is said to be open: %s apart", orig.Abs().Plain(), settled.Abs().Plain(), (orig.Abs()-settled.Abs()).Plain(), open.Abs().Plain(), (orig.Abs()-settled.Abs()-open.Abs()).Abs().Plain()))
+	} else if !origNone && settledNone && r.col(Settled) < 0 && open.Abs() > orig.Abs() {
+		r.note("arithmetic", Hold, rec, row.Cell, fmt.Sprintf("%s is said to be open, more than the original %s", open.Abs().Plain(), orig.Abs().Plain()))
+	}
+	switch {
+	case lowers(doc):
+		open = -open.Abs()
+	case open < 0 && !known:
+		doc = DocCredit
+		r.noteCode(rec, row.Cell, "read-as-credit", "the amount is negative; the row is read as a credit")
+	case open < 0:
+		r.note("negative-document", Notice, rec, row.Cell, "it is called “"+word+"” and its amount is negative; it is read as a credit")
+		doc = DocCredit
+	case !known && creditNumber.MatchString(row.Number) && open > 0:
+		r.note("maybe-credit", Notice, rec, row.Cell, "the number "+row.Number+" reads like a credit, but nothing says so; it is read as "+withArticle(doc))
+	}
+	sign := money.Amount(1)
+	if open < 0 {
+		sign = -1
+	}
+	d.Doc, d.Open = doc, &open
+	if !origNone {
+		o := sign * orig.Abs()
+		d.Original = &o
+	}
+	if !settledNone {
+		s := sign * settled.Abs()
+		d.Settled = &s
+	}
+	if !taxNone {
+		t := sign * tax.Abs()
+		d.Tax = &t
+	}
+	row.Name, row.Kind, row.Amount = d.Party, "", open
+	if r.as == AsBills {
+		row.Amount = -open
+	}
+	if row.Number == "" {
+		r.noteCode(rec, max(r.col(DocNumber), 0)+1, "no-number", "the row has no document number; it is known by its day and amount instead")
+	}
+	if d.Due == "" && doc == DocInvoice || d.Due == "" && doc == DocBill {
+		if d.Date == "" {
+			r.noteCode(rec, max(r.col(DateCol), r.col(Due), 0)+1, "no-day", "the row has neither a date nor a due date; it cannot be aged until one is said")
+		}
+	}
+	key := doc + "|" + lowerIfNeeded(d.PartyID) + "|" + lowerIfNeeded(d.Party) + "|" + row.Number
+	if row.Number == "" {
+		key += "|" + d.Date + "|" + open.Plain()
+	}
+	if l.seen == nil {
+		l.seen = map[string]seenItem{}
+	}
+	if was, dup := l.seen[key]; dup {
+		if was.amount == row.Amount && was.date == d.Date && was.due == d.Due {
+			r.note("same-row", Notice, rec, row.Cell, "the row says the same as row "+itoa(was.record)+"; it is counted once")
+			r.aside(rec, ClassNote, "the same as row "+itoa(was.record))
+			return false
+		}
+		r.refuse(rec, "duplicate-item", max(r.col(DocNumber), 0)+1, d.Party+" has "+withArticle(doc)+" "+row.Number+" in row "+itoa(was.record)+" already, with "+was.amount.Abs().Plain()+"; correct one, or set one aside")
+		return false
+	}
+	l.seen[key] = seenItem{rec.No, row.Amount, d.Date, d.Due}
+	l.open += open
+	l.sinceParty += open
+	return true
+}
+
+var creditNumber = regexp.MustCompile(`(?i)^(cm|cn|cr|crn|cred)[-/# ]?\d`)
+
+func withArticle(doc string) string {
+	if doc == DocInvoice {
+		return "an invoice"
+	}
+	return "a " + doc
+}
+
+// noteCode is a note that is listed for the first rows only.
+func (r *reader) noteCode(rec *Record, col int, code, msg string) {
+	r.note(code, Notice, rec, col, msg)
+}
+
+func sameSign(a, like money.Amount) money.Amount {
+	if like < 0 {
+		return -a.Abs()
+	}
+	return a.Abs()
+}
+
+func (r *reader) partyRow(rec *Record, row *Row) bool {
+	d := row.Detail
+	if d.Party == "" {
+		r.refuse(rec, "no-name", r.col(Party)+1, "the row has no name")
+		return false
+	}
+	row.Name = d.Party
+	row.Number = d.PartyID
+	d.TradeName, d.Class = oneLine(r.field(rec, TradeName)), oneLine(r.field(rec, Class))
+	d.PartyKind = kindOfParty(r.field(rec, PartyKind))
+	if d.PartyKind == "" {
+		d.PartyKind = r.body.list.doc
+	}
+	if d.PartyKind == "" && r.col(Party) >= 0 {
+		d.PartyKind = kindOfParty(r.cols[r.col(Party)].Title)
+	}
+	var parts []string
+	for _, m := range [...]string{Address, City} {
+		if t := oneLine(r.field(rec, m)); t != "" {
+			parts = append(parts, t)
+		}
+	}
+	if t := strings.TrimSpace(r.field(rec, State) + " " + r.field(rec, Zip)); t != "" {
+		parts = append(parts, t)
+	}
+	d.Address = strings.Join(parts, ", ")
+	d.Email, d.Telephone, d.TaxID = r.field(rec, Email), r.field(rec, Telephone), r.field(rec, TaxIDCol)
+	r.formFacts(rec, d)
+	row.Active = r.field(rec, ActiveCol)
+	if a, none, ok := r.figure(rec, Balance); !ok {
+		return false
+	} else if !none {
+		d.Balance = &a
+	}
+	if d.Email != "" && !strings.Contains(d.Email, "@") {
+		r.note("odd-email", Notice, rec, r.col(Email)+1, "“"+d.Email+"” is not an e-mail address")
+	}
+	key := strings.ToLower(d.PartyKind + "|" + d.PartyID + "|" + d.Party)
+	if first, dup := r.body.names.get(key); dup {
+		r.note("same-row", Notice, rec, r.col(Party)+1, "“"+d.Party+"” stands in row "+itoa(first)+" already; it is counted once")
+		r.aside(rec, ClassNote, "the same as row "+itoa(first))
+		return false
+	}
+	r.body.names.put(key, rec.No)
+	return true
+}
+
+func (r *reader) unclearedRow(rec *Record, row *Row) bool {
+	d, l := row.Detail, &r.body.list
+	doc, known := docOf(r.as, r.field(rec, Doc))
+	deb, n1, ok := r.figure(rec, Debit)
+	if !ok {
+		return false
+	}
+	cre, n2, ok := r.figure(rec, Credit)
+	if !ok {
+		return false
+	}
+	amt, n3, ok := r.figure(rec, Amount)
+	if !ok {
+		return false
+	}
+	row.Cell = r.firstAmount(rec)
+	switch {
+	case !n1 && deb != 0:
+		row.Amount, doc = deb.Abs(), DocDeposit
+	case !n2 && cre != 0:
+		row.Amount, doc = -cre.Abs(), DocCheck
+	case n3 || amt == 0:
+		r.refuse(rec, "no-amount", max(r.col(Amount), 0)+1, "nothing says how much is uncleared")
+		return false
+	case known && doc == DocCheck, !known && l.doc == DocCheck:
+		row.Amount, doc = -amt.Abs(), DocCheck
+	case known, l.doc != "":
+		row.Amount, doc = amt.Abs(), DocDeposit
+	case amt < 0:
+		row.Amount, doc = amt, DocCheck
+	default:
+		row.Amount, doc = amt, DocDeposit
+	}
+	d.Doc = doc
+	row.Name = d.Party
+	if d.Party == "" {
+		row.Name = row.Note
+	}
+	if d.Date == "" {
+		r.note("no-day", Notice, rec, max(r.col(DateCol), 0)+1, "the row has no date")
+	}
+	key := doc + "|" + row.Number + "|" + d.Date + "|" + row.Amount.Plain() + "|" + strings.ToLower(row.Name)
+	if first, dup := r.body.numbers.get(key); dup {
+		r.note("same-row", Notice, rec, row.Cell, "the row says the same as row "+itoa(first)+"; it is counted once")
+		r.aside(rec, ClassNote, "the same as row "+itoa(first))
+		return false
+	}
+	r.body.numbers.put(key, rec.No)
+	return true
+}
+
+func (r *reader) statementRow(rec *Record, row *Row) bool {
+	d, l := row.Detail, &r.body.list
+	if d.Date == "" {
+		r.refuse(rec, "no-day", r.col(DateCol)+1, "the row has an amount and no date")
+		return false
+	}
+	in, n1, ok := r.figure(rec, Debit)
+	if !ok {
+		return false
+	}
+	out, n2, ok := r.figure(rec, Credit)
+	if !ok {
+		return false
+	}
+	amt, n3, ok := r.figure(rec, Amount)
+	if !ok {
+		return false
+	}
+	row.Cell = r.firstAmount(rec)
+	switch {
+	case !n3:
+		row.Amount = amt
+	case !n1 && in != 0:
+		row.Amount = in.Abs()
+	case !n2:
+		row.Amount = -out.Abs()
+	case n1 && n2:
+		r.refuse(rec, "no-amount", max(r.col(Amount), r.col(Debit), 0)+1, "the row has no amount")
+		return false
+	}
+	d.Doc = oneLine(r.field(rec, Doc))
+	row.Name = d.Party
+	if row.Name == "" {
+		row.Name = row.Note
+	}
+	bal, none, ok := r.figure(rec, Balance)
+	if !ok {
+		return false
+	}
+	if !none {
+		d.Balance = &bal
+		if l.firstBal == nil {
+			b := bal
+			l.firstBal, l.firstAmt, l.firstDay = &b, row.Amount, d.Date
+		}
+		b := bal
+		l.lastBal = &b
+		if d.Date > l.lastDay && l.lastDay != "" {
+			l.ascending++
+		} else if d.Date < l.lastDay {
+			l.ascending--
+		}
+	}
+	l.lastDay = d.Date
+	if !r.quiet {
+		st := r.statement()
+		if st.From == "" || d.Date < st.From {
+			st.From = d.Date
+		}
+		if d.Date > st.To {
+			st.To = d.Date
+		}
+		l.open += row.Amount
+		if row.Outside != "" {
+			if first, dup := r.body.numbers.get(row.Outside); dup {
+				r.note("same-row", Notice, rec, row.Cell, "the bank's id "+row.Outside+" stands in row "+itoa(first)+" already; it is counted once")
+				r.aside(rec, ClassNote, "the same as row "+itoa(first))
+				return false
+			}
+			r.body.numbers.put(row.Outside, rec.No)
+		}
+		if l.firstAmt == 0 && l.firstBal == nil {
+			l.firstAmt = row.Amount
+		}
+	}
+	return true
+}
+
+func (r *reader) crosswalkRow(rec *Record, row *Row) bool {
+	d := row.Detail
+	split := func(num, name string) (string, string) {
+		if n, rest, ok := splitNumName(num); ok && name == "" {
+			return n, rest
+		}
+		return strings.TrimPrefix(num, "'"), name
+	}
+	row.Number, row.Name = split(r.field(rec, Number), oneLine(r.field(rec, Name)))
+	d.ToNumber, d.ToName = split(r.field(rec, ToNumber), oneLine(r.field(rec, ToName)))
+	if row.Number == "" && row.Name == "" && row.Outside == "" {
+		r.refuse(rec, "no-label", max(r.cNum, 0)+1, "the row names no old account")
+		return false
+	}
+	if d.ToNumber == "" && d.ToName == "" {
+		r.refuse(rec, "no-target", max(r.col(ToNumber), r.col(ToName), 0)+1, "the row names no new account for "+strings.TrimSpace(row.Number+" "+row.Name))
+		return false
+	}
+	key := row.Outside + "|" + row.Number
+	if row.Number == "" {
+		key += "|" + strings.ToLower(row.Name)
+	}
+	if first, dup := r.body.numbers.get(key); dup {
+		r.refuse(rec, "duplicate-account", max(r.cNum, 0)+1, "the old account stands in row "+itoa(first)+" already; one old account has one answer here")
+		return false
+	}
+	r.body.numbers.put(key, rec.No)
+	return true
+}
