@@ -28,11 +28,12 @@ const offered = computed(() => {
   const all = payments.value ? ["paid-positive", "reversed"] : ["signed", "side", "normal", "credit-positive"];
   return all.includes(r.value.sign) || !r.value.sign ? all : [r.value.sign, ...all];
 });
-const short = computed(() => !isZero(r.value.totals.difference));
+// Only a trial balance has two sides that must meet.
+const short = computed(() => props.file.purpose === "trial-balance" && !isZero(r.value.totals.difference));
 const { data: suspects } = useQuery({
   queryKey: ["client", id, "suspects", computed(() => [props.file.id, props.file.version])],
   queryFn: () => unwrap(api.GET("/api/clients/{client}/batches/{batch}/suspects", { params: { path: { client: id.value, batch: props.file.id } } })),
-  enabled: computed(() => short.value && props.file.purpose !== "chart"),
+  enabled: short,
 });
 </script>
 
@@ -81,10 +82,12 @@ const { data: suspects } = useQuery({
         <option value="mdy">month first</option>
         <option value="dmy">day first</option>
       </select>
-      <label for="h-sign">Sign</label>
-      <select id="h-sign" class="input" :value="r.sign" :disabled="!open || r.sign === 'two_columns'" @change="put('sign')($event)">
-        <option v-for="s in offered" :key="s" :value="s">{{ signs[s] ?? s }}</option>
-      </select>
+      <template v-if="file.purpose !== 'payroll-forms'">
+        <label for="h-sign">Sign</label>
+        <select id="h-sign" class="input" :value="r.sign" :disabled="!open || r.sign === 'two_columns'" @change="put('sign')($event)">
+          <option v-for="s in offered" :key="s" :value="s">{{ signs[s] ?? s }}</option>
+        </select>
+      </template>
     </template>
   </div>
   <div v-for="q in r.questions" :key="q.key" class="q2">

@@ -116,7 +116,7 @@ const where = (l: Schemas["PaidView"]) => (l.batch ? `/c/${id.value}/sheet/${l.b
           <th style="width: 80px">Paid</th>
           <th>Account and bucket</th>
           <th class="n" style="width: 98px">Amount</th>
-          <th style="width: 78px">Peg</th>
+          <th style="width: 92px">Peg</th>
         </tr>
       </thead>
       <tbody>
