@@ -3,6 +3,8 @@ package app
 import (
 	"maps"
 	"sync"
+
+	"coatrack/internal/store"
 )
 
 // bookCache keeps the books of payees that were added up last, so that a screen of
@@ -14,6 +16,43 @@ type bookCache struct {
 	mu    sync.Mutex
 	books map[bookKey]*payeeBook
 	order []bookKey
+	sums  kept[bookKey, []store.PaidGroup]
+	folk  kept[int64, whoIsPaid]
+}
+
+// kept holds parts of a book by the version of what they were read from: a mapping or a
+// threshold changes what becomes of the sums, not the sums, nor who is paid.
+type kept[K comparable, V any] struct {
+	mu sync.Mutex
+	at map[K]struct {
+		version int64
+		part    V
+	}
+}
+
+// of returns the part as it was read at this version, or reads it now.
+func (c *kept[K, V]) of(k K, version int64, read func() (V, error)) (V, error) {
+	c.mu.Lock()
+	had, ok := c.at[k]
+	c.mu.Unlock()
+	if ok && had.version == version {
+		return had.part, nil
+	}
+	part, err := read()
+	if err != nil {
+		return part, err
+	}
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	if c.at == nil || len(c.at) >= mostBooks {
+		c.at = map[K]struct {
+			version int64
+			part    V
+		}{}
+	}
+	had.version, had.part = version, part
+	c.at[k] = had
+	return part, nil
 }
 
 type bookKey struct {
@@ -70,4 +109,25 @@ func (t *Tx) payeeBook(year int) (*payeeBook, error) {
 	kept.t, kept.who = nil, maps.Clone(b.who)
 	t.books.put(k, &kept)
 	return b, nil
+}
+
+// paidGroups are the year's payment lines by vendor and way; a transaction that only
+// reads takes them as they were added up at this version of the lines. Nobody writes
+// to what it returns.
+func (t *Tx) paidGroups(year int) ([]store.PaidGroup, error) {
+	add := func() ([]store.PaidGroup, error) { return t.PaidGroups(year) }
+	if t.books == nil {
+		return add()
+	}
+	return t.books.sums.of(bookKey{t.Ledger, year}, t.Client.PaidVersion, add)
+}
+
+// whoIsPaid is kept likewise. Only who is filled later, so each book has its own.
+func (t *Tx) whoIsPaid() (whoIsPaid, error) {
+	if t.books == nil {
+		return t.readPeople()
+	}
+	p, err := t.books.folk.of(t.Ledger, t.Client.PeopleVersion, t.readPeople)
+	p.who = maps.Clone(p.who)
+	return p, err
 }

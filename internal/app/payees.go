@@ -21,6 +21,15 @@ func translated(text string, year int) string {
 	return box
 }
 
+// whoIsPaid are the parties with what is known of them as payees, and which of them are one.
+type whoIsPaid struct {
+	parties map[int64]store.Party
+	facts   map[int64]store.Payee
+	who     map[int64]payees.Payee // by root
+	joined  map[int64][]int64      // root → all of them
+	roots   map[int64]int64
+}
+
 // payeeBook is everything that decides a year's buckets, loaded once: who is paid,
 // which accounts go to which box, how funding accounts pay, and the year's lines
 // added up by all of it.
@@ -30,11 +39,7 @@ type payeeBook struct {
 	year     int
 	rules    payees.Rules
 	inBook   bool
-	parties  map[int64]store.Party
-	facts    map[int64]store.Payee
-	who      map[int64]payees.Payee // by root
-	joined   map[int64][]int64      // root → all of them
-	roots    map[int64]int64
+	whoIsPaid
 	labels   map[int64]store.Label
 	party    map[int64]int64 // vendor label → party, or minus the label where nobody said
 	accounts map[int64]chart.Account
@@ -121,7 +126,7 @@ func (t *Tx) dueYear() int {
 }
 
 func (t *Tx) loadBook(year int) (*payeeBook, error) {
-	b := &payeeBook{t: t, year: year, parties: map[int64]store.Party{}, facts: map[int64]store.Payee{}, who: map[int64]payees.Payee{}, joined: map[int64][]int64{}, roots: map[int64]int64{}, labels: map[int64]store.Label{}, party: map[int64]int64{}, accounts: map[int64]chart.Account{}, byKey: map[string]int64{}, bind: map[int64][]mapping.Binding{}, rows: map[int64]store.Binding{}, funds: map[int64]string{}, said: map[int64]bool{}, known: map[groupKey]int{}, years: map[int]money.Amount{}}
+	b := &payeeBook{t: t, year: year, labels: map[int64]store.Label{}, party: map[int64]int64{}, accounts: map[int64]chart.Account{}, byKey: map[string]int64{}, bind: map[int64][]mapping.Binding{}, rows: map[int64]store.Binding{}, funds: map[int64]string{}, said: map[int64]bool{}, known: map[groupKey]int{}, years: map[int]money.Amount{}}
 	for _, step := range []func() error{b.loadRules, b.loadPeople, b.loadLabels, b.loadLines} {
 		if err := step(); err != nil {
 			return nil, err
@@ -136,24 +141,30 @@ func (b *payeeBook) loadRules() (err error) {
 	return err
 }
 
-func (b *payeeBook) root(id int64) int64 {
+func (b *whoIsPaid) root(id int64) int64 {
 	if r, ok := b.roots[id]; ok {
 		return r
 	}
 	return id
 }
 
-func (b *payeeBook) loadPeople() error {
-	ps, err := b.t.partyRows()
+func (b *payeeBook) loadPeople() (err error) {
+	b.whoIsPaid, err = b.t.whoIsPaid()
+	return err
+}
+
+func (t *Tx) readPeople() (whoIsPaid, error) {
+	b := whoIsPaid{parties: map[int64]store.Party{}, facts: map[int64]store.Payee{}, who: map[int64]payees.Payee{}, joined: map[int64][]int64{}, roots: map[int64]int64{}}
+	ps, err := t.partyRows()
 	if err != nil {
-		return err
+		return b, err
 	}
 	for _, p := range ps {
 		b.parties[p.ID] = p
 	}
 	var fs []store.Payee
-	if err := b.t.Where("ledger_id = ?", b.t.Ledger).Order("party_id").Find(&fs).Error; err != nil {
-		return err
+	if err := t.Where("ledger_id = ?", t.Ledger).Order("party_id").Find(&fs).Error; err != nil {
+		return b, err
 	}
 	first := map[string]int64{}
 	for _, f := range fs {
@@ -191,12 +202,12 @@ func (b *payeeBook) loadPeople() error {
 		}
 		b.who[root] = j
 	}
-	return nil
+	return b, nil
 }
 
 // payee is one vendor as the core sees it, without the number: open brings it in where
 // it is needed.
-func (b *payeeBook) payee(id int64) payees.Payee {
+func (b *whoIsPaid) payee(id int64) payees.Payee {
 	p, f := b.parties[id], b.facts[id]
 	x := payees.Payee{ID: id, Name: p.Name, TradeName: p.TradeName, Class: payees.ReadClass(p.Class), ClassFrom: cmp.Or(f.ClassFrom, payees.FromSaid), TaxKind: f.TaxKind, Street: f.Street, City: f.City, State: f.State, Zip: f.Zip, Email: p.Email, Attorney: f.Attorney, Agent: f.Agent, Order: f.Ordered, Gets: f.Gets, Why: f.Why, WithoutNumber: f.WithoutNumber}
 	if f.W9Day != nil {
@@ -368,7 +379,7 @@ func (b *payeeBook) suggestion(l store.Label) *payees.Suggestion {
 func (b *payeeBook) loadLines() error {
 	t := b.t
 	var err error
-	if b.groups, err = t.PaidGroups(b.year); err != nil {
+	if b.groups, err = t.paidGroups(b.year); err != nil {
 		return err
 	}
 	if len(b.groups) == 0 { // what other years hold explains an empty one

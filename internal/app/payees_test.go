@@ -769,3 +769,84 @@ func TestTwoProcessesSeeTheSameYear(t *testing.T) {
 	require.Equal(t, money.Amount(6_988_00), see()[payees.Exempt]) // 5,000.00 + 1,988.00
 	require.Equal(t, tape(d.payees(2026)), see())
 }
+
+// Whatever act changes whichever part of the year, a process that kept the parts says
+// the same as one that has just started: the same tape, payees, accounts and funds.
+func TestWhatIsKeptOfAYearIsWhatItWouldBeReadAs(t *testing.T) {
+	d := payeeDesk(t)
+	kept := app.New(d.Store)
+	kept.Now = d.Now
+	same := func(after string) {
+		t.Helper()
+		for _, year := range []int{2025, 2026} {
+			had, err := kept.GetPayees(d.ctx, d.who, d.client, year)
+			require.NoError(t, err)
+			start := app.New(d.Store)
+			start.Now = d.Now
+			now, err := start.GetPayees(d.ctx, d.who, d.client, year)
+			require.NoError(t, err)
+			require.Equal(t, now, had, after)
+		}
+	}
+	same("taken in")
+	ida := d.payee("Marrow, Ida", 2026)
+	ada := d.payee("Ness, Ada", 2026)
+	fund := d.payees(2026).Funds[0].LabelID
+	var check int64
+	for _, l := range ida.Lines {
+		if l.Amount == 1_900_00 {
+			check = l.ID
+		}
+	}
+	require.NotZero(t, check)
+	for _, act := range []struct {
+		name string
+		do   func() error
+	}{
+		{"accounts mapped", func() error { d.mapped(); return nil }},
+		{"a threshold of one's own", func() error {
+			return d.SayThreshold(d.ctx, d.who, d.client, app.OwnThreshold{Year: 2026, Box: "NEC 1", Amount: ptr(money.Amount(1_000_00)), Reason: "asked for"})
+		}},
+		{"a fund", func() error { return d.SayFund(d.ctx, d.who, d.client, fund, "card") }},
+		{"a line", func() error {
+			return d.SayPaid(d.ctx, d.who, d.client, app.PaidWord{Lines: []int64{check}, Bucket: payees.NotReportable, Reason: "goods"})
+		}},
+		{"a name", func() error { d.say("Marrow, Ida", func(f *app.PayeeFacts) { f.Name = "Marrow, Ida B" }); return nil }},
+		{"a class", func() error { d.say("Bell Electric", func(f *app.PayeeFacts) { f.Class = payees.CCorporation }); return nil }},
+		{"joined", func() error {
+			return d.JoinPayees(d.ctx, d.who, d.client, []int64{ida.ID, ada.ID})
+		}},
+		{"told apart", func() error { return d.TellApart(d.ctx, d.who, d.client, ada.ID) }},
+		{"an adjustment", func() error {
+			return d.AdjustPayee(d.ctx, d.who, d.client, ida.ID, app.Adjustment{Year: 2026, Box: "NEC 1", Amount: 5_00, Reason: "by hand"})
+		}},
+		{"vendors brought again", func() error {
+			d.take(d.bring("parties", "vendors2.csv", strings.Replace(payeeVendors, "2 Loft Lane", "9 Loft Lane", 1)))
+			return nil
+		}},
+		{"put back", func() error {
+			bs, err := d.Batches(d.ctx, d.who, d.client)
+			if err != nil {
+				return err
+			}
+			for _, b := range bs {
+				if b.Purpose == "vendor-payments" {
+					_, err = d.PutBack(d.ctx, d.who, d.client, b.ID)
+				}
+			}
+			return err
+		}},
+	} {
+		before, err := kept.GetPayees(d.ctx, d.who, d.client, 2026)
+		require.NoError(t, err)
+		require.NoError(t, act.do(), act.name)
+		same(act.name)
+		after, err := kept.GetPayees(d.ctx, d.who, d.client, 2026)
+		require.NoError(t, err)
+		if act.name != "vendors brought again" { // a street is not in the list
+			require.NotEqual(t, before, after, "%s changes nothing, so it tries nothing", act.name)
+		}
+	}
+}
+
+func ptr[T any](v T) *T { return &v }

@@ -64,6 +64,8 @@ type Ledger struct {
 	Needs         pq.StringArray `gorm:"type:text[]"`
 	LockedThrough *time.Time
 	Version       int64
+	PaidVersion   int64 `gorm:"->"` // of its payment lines; the database writes it
+	PeopleVersion int64 `gorm:"->"` // of its parties and what is known of payees
 	TouchedAt     time.Time
 	TouchedBy     *int64
 	CreatedAt     time.Time
