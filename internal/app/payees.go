@@ -34,11 +34,11 @@ type whoIsPaid struct {
 // which accounts go to which box, how funding accounts pay, and the year's lines
 // added up by all of it.
 type payeeBook struct {
-	t        *Tx
-	version  int64 // of the ledger when it was added up
-	year     int
-	rules    payees.Rules
-	inBook   bool
+	t       *Tx
+	version int64 // of the ledger when it was added up
+	year    int
+	rules   payees.Rules
+	inBook  bool
 	whoIsPaid
 	labels   map[int64]store.Label
 	party    map[int64]int64 // vendor label → party, or minus the label where nobody said

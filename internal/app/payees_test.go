@@ -812,7 +812,10 @@ func TestWhatIsKeptOfAYearIsWhatItWouldBeReadAs(t *testing.T) {
 			return d.SayPaid(d.ctx, d.who, d.client, app.PaidWord{Lines: []int64{check}, Bucket: payees.NotReportable, Reason: "goods"})
 		}},
 		{"a name", func() error { d.say("Marrow, Ida", func(f *app.PayeeFacts) { f.Name = "Marrow, Ida B" }); return nil }},
-		{"a class", func() error { d.say("Bell Electric", func(f *app.PayeeFacts) { f.Class = payees.CCorporation }); return nil }},
+		{"a class", func() error {
+			d.say("Bell Electric", func(f *app.PayeeFacts) { f.Class = payees.CCorporation })
+			return nil
+		}},
 		{"joined", func() error {
 			return d.JoinPayees(d.ctx, d.who, d.client, []int64{ida.ID, ada.ID})
 		}},
