@@ -1,8 +1,10 @@
 package app
 
 import (
+	"cmp"
 	"context"
 	"encoding/json"
+	"errors"
 	"io"
 	"slices"
 	"strings"
@@ -27,6 +29,8 @@ type bundleHead struct {
 	Client  Facts        `json:"client"`
 	Debit   money.Amount `json:"debit"`
 	Credit  money.Amount `json:"credit"`
+	TaxID   string       `json:"tax_id,omitempty"` // only for those who may see whole numbers
+	Locked  string       `json:"locked_through,omitempty"`
 }
 
 type bundleAccount struct {
@@ -48,6 +52,7 @@ type bundleParty struct {
 	ID int64 `json:"id"`
 	PartyFacts
 	Active  bool            `json:"active"`
+	TaxID   string          `json:"tax_id,omitempty"` // only for those who may see whole numbers
 	Outside []bundleOutside `json:"outside,omitempty"`
 }
 
@@ -79,6 +84,7 @@ type bundleBinding struct {
 	Account    int64           `json:"account,omitempty"`
 	Party      int64           `json:"party,omitempty"`
 	Parts      json.RawMessage `json:"parts,omitempty"`
+	Box        string          `json:"box,omitempty"`
 	Reason     string          `json:"reason,omitempty"`
 	Evidence   string          `json:"evidence,omitempty"`
 	Revisit    bool            `json:"revisit,omitempty"`
@@ -141,6 +147,8 @@ type bundleEntry struct {
 	ID       int64        `json:"id"`
 	Day      string       `json:"day"`
 	Kind     string       `json:"kind"`
+	Party    string       `json:"party,omitempty"`  // in words
+	Method   string       `json:"method,omitempty"` // in words
 	Memo     string       `json:"memo,omitempty"`
 	Reverses int64        `json:"reverses,omitempty"`
 	Lines    []bundleLine `json:"lines"`
@@ -150,6 +158,7 @@ type bundleLine struct {
 	Account int64             `json:"account"`
 	Amount  money.Amount      `json:"amount"`
 	Party   int64             `json:"party,omitempty"`
+	Name    string            `json:"party_name,omitempty"` // of who is no party of the ledger
 	Tags    map[string]string `json:"tags,omitempty"`
 	Memo    string            `json:"memo,omitempty"`
 	Traces  []bundleTrace     `json:"traces,omitempty"`
@@ -197,6 +206,23 @@ type bundleBalance struct {
 	Day     string       `json:"day"`
 	Amount  money.Amount `json:"amount"`
 	Batch   int64        `json:"batch,omitempty"`
+}
+
+type bundlePaper struct {
+	Batch int64  `json:"batch"`
+	Name  string `json:"name"`
+	Kind  string `json:"kind"`
+	Bytes []byte `json:"bytes"` // base64; only for those who may download originals
+}
+
+type bundleHistory struct {
+	At      string          `json:"at"`
+	By      string          `json:"by"`
+	What    string          `json:"what"`
+	Subject string          `json:"subject"`
+	ID      int64           `json:"subject_id,omitempty"`
+	Before  json.RawMessage `json:"before,omitempty"`
+	After   json.RawMessage `json:"after,omitempty"`
 }
 
 // jsonStream writes an object whose lists are too long to hold.
@@ -252,30 +278,136 @@ func (a *App) ExportBundle(ctx context.Context, who Who, ledgerID int64, w io.Wr
 		if err := t.mayLines(); err != nil {
 			return err
 		}
+		if err := t.mayPayroll(); err != nil {
+			return err
+		}
+		sees, err := t.seesTaxIDs()
+		if err != nil {
+			return err
+		}
 		bal, err := t.Balances("", "")
 		if err != nil {
 			return err
 		}
-		head := bundleHead{Format: BundleFormat, Version: 1, Made: stamp(t.now), Client: clientOf(t.Client, t.Role).Facts}
+		head := bundleHead{Format: BundleFormat, Version: 2, Made: stamp(t.now), Client: clientOf(t.Client, t.Role).Facts, Locked: dayText(t.Client.LockedThrough)}
 		for _, b := range bal {
 			head.Debit += b.Net().Debit()
 			head.Credit += b.Net().Credit()
+		}
+		if sees {
+			head.TaxID = t.taxID(t.Client.TaxIDSealed)
 		}
 		s := &jsonStream{w: w, enc: json.NewEncoder(w)}
 		s.enc.SetEscapeHTML(false)
 		s.raw(`{"head":`)
 		s.value(head)
-		for _, part := range []func(*jsonStream) error{t.bundleChart, t.bundleMapping, t.bundleFiles, t.bundleUnits, t.bundleItems, t.bundleBank} {
+		for _, part := range []func(*jsonStream) error{t.bundleChart(sees), t.bundleMapping, t.bundleFiles, t.bundleUnits, t.bundleItems, t.bundleBank, t.bundleRest(sees)} {
 			if err := part(s); err != nil {
 				return err
 			}
 		}
 		s.raw("}\n")
-		return s.err
+		if s.err != nil || !sees {
+			return s.err
+		}
+		return t.record("bundle with tax numbers taken out", "client", t.Ledger, nil, nil)
 	})
 }
 
-func (t *Tx) bundleChart(s *jsonStream) error {
+// mayPayroll refuses a whole ledger with pay in it to those who may not see pay: its
+// source rows are a person's each.
+func (t *Tx) mayPayroll() error {
+	if pay, err := t.seesPay(); err != nil || pay {
+		return err
+	}
+	var has bool
+	if err := t.Raw(`select exists (select 1 from pay_run where ledger_id = ?)`, t.Ledger).Scan(&has).Error; err != nil || !has {
+		return err
+	}
+	return fail(Forbidden, "pay-private", "this holds what each employee was paid, which you may not see here")
+}
+
+// taxID opens a sealed number; "" if there is none.
+func (t *Tx) taxID(sealed []byte) string {
+	if len(sealed) == 0 {
+		return ""
+	}
+	plain, err := t.Unseal(sealed, "tax id")
+	if err != nil {
+		return ""
+	}
+	return string(plain)
+}
+
+// bundleRest writes the parts that are tables of their own, papers and the history.
+func (t *Tx) bundleRest(sees bool) func(*jsonStream) error {
+	return func(s *jsonStream) error {
+		for _, p := range bundleParts() {
+			if !sees && (p.name == "filings" || p.name == "filing_rows" || p.name == "letters") {
+				continue // they bear whole tax numbers
+			}
+			if err := t.bundleTable(s, p); err != nil {
+				return err
+			}
+		}
+		if err := t.bundlePapers(s); err != nil {
+			return err
+		}
+		return t.bundleHistory(s)
+	}
+}
+
+// bundlePapers writes the papers beside files. Whoever comes here may see pay, or there
+// is none.
+func (t *Tx) bundlePapers(s *jsonStream) error {
+	s.list("papers")
+	var rows []struct {
+		BatchID    int64
+		Name, Kind string
+		Bytes      []byte
+	}
+	if err := t.Raw(`select batch_id, name, kind, bytes from paper where ledger_id = ? and removed_at is null and bytes is not null order by id`, t.Ledger).Scan(&rows).Error; err != nil {
+		return err
+	}
+	for _, r := range rows {
+		plain, err := t.Unseal(r.Bytes, "paper")
+		if err != nil {
+			return err
+		}
+		s.item(bundlePaper{r.BatchID, r.Name, r.Kind, plain})
+	}
+	s.raw("]")
+	return s.err
+}
+
+func (t *Tx) bundleHistory(s *jsonStream) error {
+	ps, err := t.people()
+	if err != nil {
+		return err
+	}
+	s.list("history")
+	for from := int64(0); ; {
+		var rows []store.History
+		if err := t.Where("ledger_id = ? and id > ?", t.Ledger, from).Order("id").Limit(2000).Find(&rows).Error; err != nil {
+			return err
+		}
+		for _, r := range rows {
+			s.item(bundleHistory{stamp(r.At), cmp.Or(r.ByName, ps[r.PersonID].Name), r.What, r.Subject, r.SubjectID, r.Before, r.After})
+			from = r.ID
+		}
+		if len(rows) == 0 {
+			break
+		}
+	}
+	s.raw("]")
+	return s.err
+}
+
+func (t *Tx) bundleChart(sees bool) func(*jsonStream) error {
+	return func(s *jsonStream) error { return t.bundleAccounts(s, sees) }
+}
+
+func (t *Tx) bundleAccounts(s *jsonStream, sees bool) error {
 	var as []store.Account
 	if err := t.Where("ledger_id = ?", t.Ledger).Order("id").Find(&as).Error; err != nil {
 		return err
@@ -314,9 +446,14 @@ func (t *Tx) bundleChart(s *jsonStream) error {
 	for _, e := range out {
 		of[e.PartyID] = append(of[e.PartyID], bundleOutside{e.Source, e.Kind, e.OutsideID})
 	}
+	slices.SortFunc(ps, func(x, y store.Party) int { return cmp.Compare(x.ID, y.ID) }) // in the copy the older is the older too
 	s.list("parties")
 	for _, p := range ps {
-		s.item(bundleParty{p.ID, t.partyOf(p).PartyFacts, p.Active, of[p.ID]})
+		x := bundleParty{ID: p.ID, PartyFacts: t.partyOf(p).PartyFacts, Active: p.Active, Outside: of[p.ID]}
+		if sees {
+			x.TaxID = t.taxID(p.TaxIDSealed)
+		}
+		s.item(x)
 	}
 	s.raw("]")
 	return s.err
@@ -342,44 +479,34 @@ func (t *Tx) bundleMapping(s *jsonStream) error {
 	}
 	s.list("bindings")
 	for _, b := range bs {
-		s.item(bundleBinding{b.ID, b.LabelID, b.Facet, b.Qualifiers, dayText(b.FromDay), b.Answer, deref(b.AccountID), deref(b.PartyID), b.Parts, b.Reason, b.Evidence, b.Revisit, ps[b.PersonID].Name, stamp(b.At)})
+		s.item(bundleBinding{b.ID, b.LabelID, b.Facet, b.Qualifiers, dayText(b.FromDay), b.Answer, deref(b.AccountID), deref(b.PartyID), b.Parts, b.Box, b.Reason, b.Evidence, b.Revisit, ps[b.PersonID].Name, stamp(b.At)})
 	}
 	s.raw("]")
 	return s.err
 }
 
-// mayOriginals says whether the person may have the files as they came.
-func (t *Tx) mayOriginals() (bool, error) {
-	if slices.Contains(rights[t.Role], Write) {
-		return true, nil
-	}
-	var m []store.LedgerMember
-	if err := t.Where("ledger_id = ? and person_id = ?", t.Ledger, t.Who.Person.ID).Find(&m).Error; err != nil {
-		return false, err
-	}
-	return len(m) > 0 && m[0].SeesPay && m[0].SeesTaxIds, nil
-}
-
 func (t *Tx) bundleFiles(s *jsonStream) error {
-	originals, err := t.mayOriginals()
-	if err != nil {
-		return err
-	}
 	var bs []store.Batch
-	if err := t.Omit("bytes", "classes", "summary").Where("ledger_id = ? and state <> 'destroyed'", t.Ledger).Order("id").Find(&bs).Error; err != nil {
+	if err := t.Omit("bytes", "classes").Where("ledger_id = ? and state <> 'destroyed'", t.Ledger).Order("id").Find(&bs).Error; err != nil {
 		return err
 	}
 	s.list("batches")
 	for _, b := range bs {
 		x := bundleBatch{ID: b.ID, Purpose: b.Purpose, Source: b.Source, Name: b.Name, Sheet: b.Sheet, Format: b.Format, State: b.State, Settings: b.Settings, Confirmed: b.Confirmed, Reading: b.Reading, Account: deref(b.AccountID)}
-		var fixes []store.Fix
-		if err := t.Where("ledger_id = ? and batch_id = ?", t.Ledger, b.ID).Order("id").Find(&fixes).Error; err != nil {
-			return err
+		may := t.mayOriginal(&b)
+		var no *Error
+		if may != nil && !errors.As(may, &no) {
+			return may
 		}
-		for _, f := range fixes {
-			x.Fixes = append(x.Fixes, bundleFix{f.Record, f.Col, f.Text, f.Class})
-		}
-		if originals {
+		if may == nil { // what was corrected in it and what it was
+			var fixes []store.Fix
+			if err := t.Where("ledger_id = ? and batch_id = ?", t.Ledger, b.ID).Order("id").Find(&fixes).Error; err != nil {
+				return err
+			}
+			for _, f := range fixes {
+				x.Fixes = append(x.Fixes, bundleFix{f.Record, f.Col, f.Text, f.Class})
+			}
+			var err error
 			if x.Bytes, err = t.Tx.Original(b.ID); err != nil && err != store.ErrNotFound {
 				return err
 			}
@@ -458,21 +585,24 @@ func (t *Tx) bundleEntries(unit int64, x *bundleUnit) error {
 		ID, AccountID, Amount int64
 		Day                   time.Time
 		Kind, Memo            string
+		Payee, Method         string
 		Reverses              int64
 		No                    int
 		Party, Tags, LineMemo string
 	}
-	if err := t.Raw(`select e.id, e.day, e.kind, e.memo, coalesce(e.reverses_entry, 0) as reverses, l.no, l.account_id, l.amount, l.party, l.tags::text as tags, l.memo as line_memo
+	if err := t.Raw(`select e.id, e.day, e.kind, e.memo, e.party as payee, e.method, coalesce(e.reverses_entry, 0) as reverses, l.no, l.account_id, l.amount, l.party, l.tags::text as tags, l.memo as line_memo
 		from entry e join line l on l.ledger_id = e.ledger_id and l.entry_id = e.id where e.ledger_id = ? and e.unit_id = ? order by e.id, l.no`, t.Ledger, unit).Scan(&rows).Error; err != nil {
 		return err
 	}
 	for _, r := range rows {
 		if n := len(x.Entries); n == 0 || x.Entries[n-1].ID != r.ID {
-			x.Entries = append(x.Entries, bundleEntry{ID: r.ID, Day: r.Day.Format("2006-01-02"), Kind: r.Kind, Memo: r.Memo, Reverses: r.Reverses})
+			x.Entries = append(x.Entries, bundleEntry{ID: r.ID, Day: r.Day.Format("2006-01-02"), Kind: r.Kind, Party: r.Payee, Method: r.Method, Memo: r.Memo, Reverses: r.Reverses})
 		}
 		l := bundleLine{Account: r.AccountID, Amount: money.Amount(r.Amount), Memo: r.LineMemo, Traces: at[key{r.ID, r.No}]}
 		if ids := ints(r.Party); len(ids) == 1 {
 			l.Party = ids[0]
+		} else {
+			l.Name = r.Party
 		}
 		if len(r.Tags) > 2 {
 			_ = json.Unmarshal([]byte(r.Tags), &l.Tags)

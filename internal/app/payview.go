@@ -49,6 +49,9 @@ type PayKind struct {
 	Section string `json:"section"`
 }
 
+// anotherRun asks whether a run stands beside another one; the other's id follows.
+const anotherRun = "another-run:"
+
 // GetPayroll returns the payroll of a client.
 func (a *App) GetPayroll(ctx context.Context, who Who, ledgerID int64) (Payroll, error) {
 	var out Payroll
@@ -224,7 +227,7 @@ func looksLike(r payRunRow, all []payRunRow) (out []Block) {
 		if o.ID == r.ID || o.Prior || o.Superseded || o.Source != r.Source || r.Replaces != nil && *r.Replaces == o.ID {
 			continue
 		}
-		code := fmt.Sprint("another-run:", o.ID)
+		code := anotherRun + fmt.Sprint(o.ID)
 		if slices.Contains(answered, code) || o.Unit == 0 && o.ID > r.ID {
 			continue // the later of two asks
 		}

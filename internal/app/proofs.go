@@ -640,8 +640,9 @@ func (a *App) History(ctx context.Context, who Who, ledgerID int64, subject stri
 			SubjectID int64
 			Before    *string
 			After     *string
+			ByName    string
 		}
-		q := t.Table("history").Select("id, at, person_id, what, subject, subject_id, before::text, after::text").Where("ledger_id = ?", t.Ledger)
+		q := t.Table("history").Select("id, at, person_id, what, subject, subject_id, before::text, after::text, by_name").Where("ledger_id = ?", t.Ledger)
 		if subject != "" {
 			q = q.Where("subject = ?", subject)
 		}
@@ -657,6 +658,9 @@ func (a *App) History(ctx context.Context, who Who, ledgerID int64, subject stri
 		ps, err := t.people()
 		for _, r := range rows {
 			h := HistoryLine{ID: r.ID, At: stamp(r.At), By: ps[r.PersonID], What: r.What, Subject: r.Subject, ID2: r.SubjectID}
+			if r.ByName != "" { // it came with a bundle
+				h.By = Person{Name: r.ByName, Initials: initials(r.ByName)}
+			}
 			if r.Before != nil {
 				_ = json.Unmarshal([]byte(*r.Before), &h.Before)
 			}

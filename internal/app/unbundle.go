@@ -8,37 +8,89 @@ import (
 	"fmt"
 	"sort"
 	"strconv"
+	"strings"
 	"time"
 
 	"coatrack/internal/core/ledger"
 	"coatrack/internal/core/mapping"
 	"coatrack/internal/core/money"
 	"coatrack/internal/core/opening"
+	"coatrack/internal/core/payees"
 	"coatrack/internal/core/table"
 	"coatrack/internal/files"
 	"coatrack/internal/store"
 )
 
 type bundle struct {
-	Head      bundleHead        `json:"head"`
-	Accounts  []bundleAccount   `json:"accounts"`
-	Parties   []bundleParty     `json:"parties"`
-	Labels    []bundleLabel     `json:"labels"`
-	Bindings  []bundleBinding   `json:"bindings"`
-	Batches   []bundleBatch     `json:"batches"`
-	Facts     []bundleFact      `json:"facts"`
-	Units     []bundleUnit      `json:"units"`
-	Items     []bundleItem      `json:"items"`
-	Uncleared []bundleUncleared `json:"uncleared"`
-	Balances  []bundleBalance   `json:"bank_balances"`
-	Choices   map[string]string `json:"choices"`
+	Head      bundleHead                              `json:"head"`
+	Accounts  []bundleAccount                         `json:"accounts"`
+	Parties   []bundleParty                           `json:"parties"`
+	Labels    []bundleLabel                           `json:"labels"`
+	Bindings  []bundleBinding                         `json:"bindings"`
+	Batches   []bundleBatch                           `json:"batches"`
+	Facts     []bundleFact                            `json:"facts"`
+	Units     []bundleUnit                            `json:"units"`
+	Items     []bundleItem                            `json:"items"`
+	Uncleared []bundleUncleared                       `json:"uncleared"`
+	Balances  []bundleBalance                         `json:"bank_balances"`
+	Choices   map[string]string                       `json:"choices"`
+	Papers    []bundlePaper                           `json:"papers"`
+	History   []bundleHistory                         `json:"history"`
+	Tables    map[string][]map[string]json.RawMessage `json:"-"` // bundleParts, by name
 }
 
-// intake maps the ids of a bundle to those of the ledger it is taken into.
+// UnmarshalJSON reads the parts that are known by their columns beside the others; a
+// field that is neither is refused.
+func (b *bundle) UnmarshalJSON(data []byte) error {
+	type plain bundle
+	var all map[string]json.RawMessage
+	if err := json.Unmarshal(data, &all); err != nil {
+		return err
+	}
+	b.Tables = map[string][]map[string]json.RawMessage{}
+	for _, p := range bundleParts() {
+		if raw, ok := all[p.name]; ok {
+			var rows []map[string]json.RawMessage
+			if err := json.Unmarshal(raw, &rows); err != nil {
+				return fmt.Errorf("%s: %w", p.name, err)
+			}
+			b.Tables[p.name] = rows
+			delete(all, p.name)
+		}
+	}
+	rest, err := json.Marshal(all)
+	if err != nil {
+		return err
+	}
+	d := json.NewDecoder(bytes.NewReader(rest))
+	d.DisallowUnknownFields()
+	return d.Decode((*plain)(b))
+}
+
+// intakeIDs maps the ids of a bundle to those of the ledger it is taken into, by what
+// they are ids of.
 type intakeIDs struct {
 	t                                            *Tx
+	ids                                          map[string]map[int64]int64
 	accounts, parties, labels, bindings, batches map[int64]int64
 	facts, units, entries                        map[int64]int64
+	numbers                                      map[int64]string // tax numbers by party
+	marks                                        map[int64][]byte // of them, for those who are payees
+}
+
+func newIntake(t *Tx) *intakeIDs {
+	in := &intakeIDs{t: t, ids: map[string]map[int64]int64{}, numbers: map[int64]string{}, marks: map[int64][]byte{}}
+	in.accounts, in.parties, in.labels, in.bindings, in.batches = in.of("account"), in.of("party"), in.of("label"), in.of("binding"), in.of("batch")
+	in.facts, in.units, in.entries = in.of("fact"), in.of("unit"), in.of("entry")
+	return in
+}
+
+// of returns the ids of a kind of thing.
+func (in *intakeIDs) of(kind string) map[int64]int64 {
+	if in.ids[kind] == nil {
+		in.ids[kind] = map[int64]int64{}
+	}
+	return in.ids[kind]
 }
 
 // ImportBundle makes a client from a bundle: an empty ledger that ends with the
@@ -51,8 +103,8 @@ func (a *App) ImportBundle(ctx context.Context, who Who, data []byte, name strin
 	if err := d.Decode(&b); err != nil {
 		return Client{}, fail(Invalid, "not-a-bundle", "this is no bundle: %v", err)
 	}
-	if b.Head.Format != BundleFormat || b.Head.Version != 1 {
-		return Client{}, fail(Invalid, "not-a-bundle", "this is no bundle of version 1 (its format is %q, version %d)", b.Head.Format, b.Head.Version)
+	if b.Head.Format != BundleFormat || b.Head.Version < 1 || b.Head.Version > 2 {
+		return Client{}, fail(Invalid, "not-a-bundle", "this is no bundle of version 1 or 2 (its format is %q, version %d)", b.Head.Format, b.Head.Version)
 	}
 	if name != "" {
 		b.Head.Client.Name = name
@@ -72,8 +124,8 @@ func (a *App) ImportBundle(ctx context.Context, who Who, data []byte, name strin
 		if _, err := t.Lock(); err != nil {
 			return err
 		}
-		in := &intakeIDs{t, map[int64]int64{}, map[int64]int64{}, map[int64]int64{}, map[int64]int64{}, map[int64]int64{}, map[int64]int64{}, map[int64]int64{}, map[int64]int64{}}
-		for _, part := range []func(*bundle) error{in.chart, in.people, in.files(a.Limits), in.mapping, in.factRows, in.post, in.items, in.bank} {
+		in := newIntake(t)
+		for _, part := range []func(*bundle) error{in.chart, in.people, in.files(a.Limits), in.mapping, in.tables(bundleEmployees), in.factRows, in.tables(bundlePayroll...), in.tables(bundlePaid...), in.numbersKnown, in.post, in.items, in.bank, in.tables(bundleWords...), in.papers, in.history, in.lock} {
 			if err := part(&b); err != nil {
 				return err
 			}
@@ -132,11 +184,14 @@ func (in *intakeIDs) chart(b *bundle) error {
 
 func (in *intakeIDs) people(b *bundle) error {
 	for _, p := range b.Parties {
-		row, err := in.t.insertParty(p.PartyFacts, "")
+		row, err := in.t.insertParty(p.PartyFacts, p.TaxID)
 		if err != nil {
 			return err
 		}
 		in.parties[p.ID] = row.ID
+		if p.TaxID != "" {
+			in.numbers[row.ID] = p.TaxID
+		}
 		if !p.Active {
 			if err := in.t.Exec(`update party set active = false where ledger_id = ? and id = ?`, in.t.Ledger, row.ID).Error; err != nil {
 				return err
@@ -202,9 +257,19 @@ func (in *intakeIDs) files(lim files.Limits) func(*bundle) error {
 	}
 }
 
+// labelKey is the key of a label here: an account that payments are charged to or paid
+// from is known by its id.
+func (in *intakeIDs) labelKey(l bundleLabel) string {
+	if id, ok := strings.CutPrefix(l.Key, "account:"); ok && l.Source == store.PaidSource {
+		return fmt.Sprint("account:", in.newID("account", id))
+	}
+	return l.Key
+}
+
 func (in *intakeIDs) mapping(b *bundle) error {
 	t := in.t
 	for _, l := range b.Labels {
+		l.Key = in.labelKey(l)
 		var id int64
 		if err := t.Raw(`insert into label (ledger_id, source, kind, key, outside_id, number, name, account_kind, section) values (?, ?, ?, ?, ?, ?, ?, ?, ?) returning id`,
 			t.Ledger, l.Source, l.Kind, l.Key, l.OutsideID, l.Number, l.Name, l.Of, l.Section).Scan(&id).Error; err != nil {
@@ -213,9 +278,16 @@ func (in *intakeIDs) mapping(b *bundle) error {
 		in.labels[l.ID] = id
 	}
 	for _, x := range b.Bindings {
-		row := store.Binding{LedgerID: t.Ledger, LabelID: in.labels[x.Label], Facet: x.Facet, Qualifiers: orJSON(x.Qualifiers, "{}"), Parts: []byte("[]"), Answer: x.Answer, Reason: x.Reason, Evidence: x.Evidence, Revisit: x.Revisit, PersonID: t.Who.Person.ID, At: t.now}
+		row := store.Binding{LedgerID: t.Ledger, LabelID: in.labels[x.Label], Facet: x.Facet, Qualifiers: orJSON(x.Qualifiers, "{}"), Parts: []byte("[]"), Answer: x.Answer, Box: x.Box, Reason: x.Reason, Evidence: x.Evidence, Revisit: x.Revisit, PersonID: t.Who.Person.ID, At: t.now}
 		if d, err := time.Parse("2006-01-02", x.From); err == nil {
 			row.FromDay = &d
+		}
+		if x.Facet == payees.Facet { // "only these vendors" names them by id
+			q, err := in.vendors(row.Qualifiers)
+			if err != nil {
+				return err
+			}
+			row.Qualifiers = q
 		}
 		if x.Account != 0 {
 			id := in.accounts[x.Account]
@@ -235,13 +307,25 @@ func (in *intakeIDs) mapping(b *bundle) error {
 			}
 			row.Parts = mustJSON(parts)
 		}
-		if err := t.Raw(`insert into binding (ledger_id, label_id, facet, qualifiers, from_day, answer, account_id, party_id, parts, reason, evidence, revisit, person_id, at) values (?, ?, ?, ?::jsonb, ?, ?, ?, ?, ?::jsonb, ?, ?, ?, ?, ?) returning id`,
-			row.LedgerID, row.LabelID, row.Facet, string(row.Qualifiers), row.FromDay, row.Answer, row.AccountID, row.PartyID, string(row.Parts), row.Reason, row.Evidence, row.Revisit, row.PersonID, row.At).Scan(&row.ID).Error; err != nil {
+		if err := t.Raw(`insert into binding (ledger_id, label_id, facet, qualifiers, from_day, answer, account_id, party_id, parts, box, reason, evidence, revisit, person_id, at) values (?, ?, ?, ?::jsonb, ?, ?, ?, ?, ?::jsonb, ?, ?, ?, ?, ?, ?) returning id`,
+			row.LedgerID, row.LabelID, row.Facet, string(row.Qualifiers), row.FromDay, row.Answer, row.AccountID, row.PartyID, string(row.Parts), row.Box, row.Reason, row.Evidence, row.Revisit, row.PersonID, row.At).Scan(&row.ID).Error; err != nil {
 			return store.MapError(err)
 		}
 		in.bindings[x.ID] = row.ID
 	}
 	return nil
+}
+
+// vendors gives the qualifiers of a box the ids of the parties here.
+func (in *intakeIDs) vendors(q json.RawMessage) (json.RawMessage, error) {
+	var by map[string]string
+	if err := json.Unmarshal(q, &by); err != nil {
+		return nil, fail(Invalid, "bad-bundle", "whom a choice is for cannot be read: %s", q)
+	}
+	if v := by["vendor"]; v != "" {
+		by["vendor"] = fmt.Sprint(in.newID("party", v))
+	}
+	return mustJSON(by), nil
 }
 
 func orJSON(r json.RawMessage, or string) json.RawMessage {
@@ -256,6 +340,7 @@ func (in *intakeIDs) factRows(b *bundle) error {
 	t := in.t
 	labels := map[int64]bundleLabel{}
 	for _, l := range b.Labels {
+		l.Key = in.labelKey(l)
 		labels[l.ID] = l
 	}
 	type set struct {
@@ -275,6 +360,13 @@ func (in *intakeIDs) factRows(b *bundle) error {
 		var news []store.NewFact
 		for _, f := range by[k] {
 			l := labels[f.Label]
+			if l.Kind == PayLabel && len(f.Dims) > 0 { // whose amount it is
+				dims, err := in.within(f.Dims)
+				if err != nil {
+					return err
+				}
+				f.Dims = mustJSON(dims)
+			}
 			news = append(news, store.NewFact{Label: store.Label{Source: l.Source, Kind: l.Kind, Key: l.Key, OutsideID: l.OutsideID, Number: l.Number, Name: l.Name, AccountKind: l.Of, Section: l.Section}, Day: f.Day, Amount: f.Amount, Record: f.Record, Line: f.Line, Col: f.Col, Dims: f.Dims})
 		}
 		if err := t.AddFacts(in.batches[k.batch], k.reading, news); err != nil {
@@ -308,12 +400,12 @@ func (in *intakeIDs) post(b *bundle) error {
 			return fail(Invalid, "bad-bundle", "a reversal in the bundle reverses nothing that is in it")
 		}
 		if u.Reverses == 0 {
-			nu.OnceKey = u.OnceKey
+			nu.OnceKey = in.onceKey(u.OnceKey)
 		}
 		for _, e := range u.Entries {
-			x := ledger.Entry{Day: ledger.Day(e.Day), Kind: e.Kind, Memo: e.Memo, Reverses: in.entries[e.Reverses]}
+			x := ledger.Entry{Day: ledger.Day(e.Day), Kind: e.Kind, Party: e.Party, Method: e.Method, Memo: e.Memo, Reverses: in.entries[e.Reverses]}
 			for _, l := range e.Lines {
-				line := ledger.Line{AccountID: in.accounts[l.Account], Amount: l.Amount, Tags: l.Tags, Memo: l.Memo}
+				line := ledger.Line{AccountID: in.accounts[l.Account], Amount: l.Amount, Party: l.Name, Tags: l.Tags, Memo: l.Memo}
 				if l.Party != 0 {
 					line.Party = strconv.FormatInt(in.parties[l.Party], 10)
 				}
@@ -350,6 +442,91 @@ func (in *intakeIDs) post(b *bundle) error {
 		}
 	}
 	return nil
+}
+
+// onceKey gives the key under which something is posted once the ids of here.
+func (in *intakeIDs) onceKey(k string) string {
+	p := strings.Split(k, "|")
+	switch {
+	case len(p) == 3 && p[0] == "payroll" && p[1] == "bill":
+		p[2] = fmt.Sprint(in.newID("bill", p[2]))
+	case len(p) == 4 && p[0] == "payroll" && p[1] == "repost":
+		p[2], p[3] = fmt.Sprint(in.newID("run", p[2])), fmt.Sprint(in.newID("unit", p[3]))
+	}
+	return strings.Join(p, "|")
+}
+
+// tables takes parts that are tables of their own.
+func (in *intakeIDs) tables(ps ...bundlePart) func(*bundle) error {
+	return func(b *bundle) error {
+		for _, p := range ps {
+			if err := in.table(p, b.Tables[p.name]); err != nil {
+				return err
+			}
+		}
+		return nil
+	}
+}
+
+// numbersKnown marks the numbers of payees, and keeps the client's own.
+func (in *intakeIDs) numbersKnown(b *bundle) error {
+	for party, mark := range in.marks {
+		if err := in.t.Exec(`update payee set number_mark = ? where ledger_id = ? and party_id = ?`, mark, in.t.Ledger, party).Error; err != nil {
+			return err
+		}
+	}
+	if b.Head.TaxID == "" {
+		return nil
+	}
+	return in.t.Exec(`update ledger set tax_id_sealed = ? where id = ?`, in.t.Seal([]byte(b.Head.TaxID), "tax id"), in.t.Ledger).Error
+}
+
+func (in *intakeIDs) papers(b *bundle) error {
+	for _, p := range b.Papers {
+		kind := paperKind(p.Bytes)
+		if kind == "" || in.batches[p.Batch] == 0 {
+			return fail(Invalid, "bad-bundle", "%s in the bundle is no PDF, PNG or JPEG, or stands beside no file", p.Name)
+		}
+		sum := sha256.Sum256(p.Bytes)
+		if err := in.t.Exec(`insert into paper (ledger_id, batch_id, name, kind, size, fingerprint, bytes, person_id, at) values (?, ?, ?, ?, ?, ?, ?, ?, ?)`, in.t.Ledger, in.batches[p.Batch], p.Name, kind, len(p.Bytes), sum[:], in.t.Seal(p.Bytes, "paper"), in.t.Who.Person.ID, in.t.now).Error; err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// historyOf are the subjects of history whose ids are known here.
+var historyOf = map[string]string{"account": "account", "batch": "batch", "label": "label", "party": "party", "pay bill": "bill", "pay run": "run", "unit": "unit", "filing": "filing"}
+
+// history brings what was done before, under the names of those who did it.
+func (in *intakeIDs) history(b *bundle) error {
+	for _, h := range b.History {
+		id := in.of(historyOf[h.Subject])[h.ID]
+		if h.Subject == "client" || h.Subject == "ledger" {
+			id = in.t.Ledger
+		}
+		at, err := time.Parse(time.RFC3339, h.At)
+		if err != nil {
+			return fail(Invalid, "bad-bundle", "%q in the history is no time", h.At)
+		}
+		if err := in.t.Exec(`insert into history (ledger_id, at, person_id, what, subject, subject_id, before, after, by_name) values (?, ?, ?, ?, ?, ?, ?::jsonb, ?::jsonb, ?)`,
+			in.t.Ledger, at, in.t.Who.Person.ID, h.What, h.Subject, id, jsonOrNull(h.Before), jsonOrNull(h.After), h.By).Error; err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// lock locks what was locked, now that it is posted.
+func (in *intakeIDs) lock(b *bundle) error {
+	if b.Head.Locked == "" {
+		return nil
+	}
+	day, err := ledger.ParseDay(b.Head.Locked)
+	if err != nil {
+		return fail(Invalid, "bad-bundle", "locked through: %v", err)
+	}
+	return in.t.Exec(`update ledger set locked_through = ?::date where id = ?`, string(day), in.t.Ledger).Error
 }
 
 func (in *intakeIDs) items(b *bundle) error {
@@ -405,6 +582,13 @@ func (in *intakeIDs) bank(b *bundle) error {
 		}
 	}
 	for k, v := range b.Choices {
+		if strings.HasPrefix(k, "payroll:") { // how a source posts names accounts and items by id
+			rules, err := in.within(json.RawMessage(v))
+			if err != nil {
+				return err
+			}
+			v = string(mustJSON(rules))
+		}
 		if err := t.Exec(`insert into ledger_choice (ledger_id, key, value, person_id) values (?, ?, ?, ?)`, t.Ledger, k, v, t.Who.Person.ID).Error; err != nil {
 			return err
 		}

@@ -94,6 +94,7 @@ type History struct {
 	SubjectID int64
 	Before    json.RawMessage `gorm:"type:jsonb"`
 	After     json.RawMessage `gorm:"type:jsonb"`
+	ByName    string          // who acted, of history that came with a bundle
 }
 
 // Account is an account row.
