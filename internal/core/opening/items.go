@@ -1,8 +1,9 @@
 package opening
 
 import (
+	"cmp"
 	"fmt"
-	"sort"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -440,8 +441,8 @@ func SuspectAmounts(rest money.Amount, amounts []money.Amount) []money.Amount {
 // held item explains; printed maps party names to the totals the report printed,
 // debit positive.
 func ItemCauses(rest money.Amount, items []OpenItem, printed map[string]money.Amount) []Cause {
-	if rest == 0 {
-		return nil
+	if rest == 0 || len(items) == 0 {
+		return nil // nothing is listed yet, so nothing in a list can be wrong
 	}
 	var out []Cause
 	name := func(i OpenItem) string {
@@ -500,7 +501,14 @@ func ItemCauses(rest money.Amount, items []OpenItem, printed map[string]money.Am
 			out = append(out, Cause{Words: fmt.Sprintf("the old total of %s is %s, its items add up to %s: %s apart", p, total.Abs().Plain(), sums[strings.ToLower(p)].Abs().Plain(), off.Abs().Plain()), Amount: off, Rank: rank, Name: p})
 		}
 	}
-	sort.SliceStable(out, func(a, b int) bool { return out[a].Rank < out[b].Rank })
+	far := func(c Cause) money.Amount { return (c.Amount.Abs() - rest.Abs()).Abs() }
+	slices.SortStableFunc(out, func(a, b Cause) int {
+		near := 0
+		if a.Rank == b.Rank && a.Rank == 7 { // whose difference comes nearest
+			near = cmp.Compare(far(a), far(b))
+		}
+		return cmp.Or(cmp.Compare(a.Rank, b.Rank), near, cmp.Compare(a.Record, b.Record), strings.Compare(a.Name, b.Name))
+	})
 	if len(out) > 12 {
 		out = out[:12]
 	}

@@ -1,6 +1,8 @@
 package payroll
 
 import (
+	"cmp"
+	"maps"
 	"slices"
 
 	"coatrack/internal/core/ledger"
@@ -46,12 +48,22 @@ func fraction(a money.Amount, f Feed) money.Amount {
 	return money.Amount((n + half) / f.Den)
 }
 
+// inOrder puts amounts by check date, employee and item: what is cut off at a base is
+// then the same items' whatever the order in which the amounts were found.
+func inOrder(ps []Paying) []Paying {
+	out := slices.Clone(ps)
+	slices.SortStableFunc(out, func(a, b Paying) int {
+		return cmp.Or(cmp.Compare(a.Check, b.Check), cmp.Compare(a.Employee, b.Employee), cmp.Compare(a.ItemID, b.ItemID))
+	})
+	return out
+}
+
 // W2 adds the boxes of Form W-2 up for a year, per employee (0 is the total).
 // Box 3 and 7 together stop at the wage base, per employee; without a base in the
 // book nothing is cut off, and the caller says so.
 func W2(ps []Paying, year rulebook.Year) map[int64]map[string]BoxSum {
 	out := map[int64]map[string]BoxSum{}
-	for _, p := range ps {
+	for _, p := range inOrder(ps) {
 		for _, f := range p.Feeds {
 			if f.Form != "w2" {
 				continue
@@ -66,7 +78,8 @@ func W2(ps []Paying, year rulebook.Year) map[int64]map[string]BoxSum {
 	}
 	base, known := year.Amount("wage_base")
 	total := map[string]BoxSum{}
-	for who, m := range out {
+	for _, who := range slices.Sorted(maps.Keys(out)) {
+		m := out[who]
 		if known && who != 0 {
 			b3, b7 := m["3"], m["7"]
 			if over := b3.Amount + b7.Amount - base; over > 0 {
@@ -160,17 +173,8 @@ func Form941(ps []Paying, year rulebook.Year, quarter, headcount int) (lines map
 	med, _ := year.Rate("medicare_rate")
 	extra, _ := year.Rate("medicare_extra_rate")
 	before, beforeMed := map[int64]money.Amount{}, map[int64]money.Amount{}
-	sorted := slices.Clone(ps)
-	slices.SortStableFunc(sorted, func(a, b Paying) int {
-		if a.Check < b.Check {
-			return -1
-		} else if a.Check > b.Check {
-			return 1
-		}
-		return 0
-	})
 	var withheld money.Amount
-	for _, p := range sorted {
+	for _, p := range inOrder(ps) {
 		q := QuarterOf(p.Check)
 		if q > quarter {
 			continue
@@ -249,7 +253,7 @@ func Form940(ps []Paying, year rulebook.Year) map[string]BoxSum {
 	rate, _ := year.Rate("federal_unemployment_rate")
 	taxable := map[int64]money.Amount{}
 	var exempt money.Amount
-	for _, p := range ps {
+	for _, p := range inOrder(ps) {
 		for _, f := range p.Feeds {
 			if f.Form != "940" {
 				continue

@@ -2,6 +2,7 @@ package payroll
 
 import (
 	"fmt"
+	"math/rand"
 	"testing"
 
 	"coatrack/internal/core/ledger"
@@ -512,4 +513,37 @@ func TestTaxesDrawnInParts(t *testing.T) {
 		}
 	}
 	require.Equal(t, []money.Amount{-500_00, -115_20}, bankLines)
+}
+
+// In whatever order the amounts of a year are found, every box, what was cut off at a
+// base and whose share it was come out the same: two pay items of one check cross the
+// wage base together, and the one that stands first in the chart of items fills it.
+func TestTheOrderOfAmountsDoesNotMatterToForms(t *testing.T) {
+	item := func(id int64, p Paying) Paying { p.ItemID = id; return p }
+	ps := []Paying{
+		item(1, pay(1, "2026-03-31", Pay, 180_000_00)), item(1, pay(1, "2026-06-30", Pay, 4_000_00)), item(2, pay(1, "2026-06-30", Pay, 6_000_00)),
+		item(1, pay(2, "2026-06-30", Pay, 30_000_00)), item(3, pay(2, "2026-06-30", Health, 500_00)), item(4, pay(2, "2026-06-30", Retirement, 900_00)),
+		item(5, pay(1, "2026-06-30", SocialSecurity, 279_00)), item(6, pay(1, "2026-06-30", Medicare, 145_00)), item(1, pay(3, "2026-04-15", Pay, 8_000_00)),
+	}
+	year := mustYear(t, 2026)
+	w2, f940 := W2(ps, year), Form940(ps, year)
+	f941, short := Form941(ps, year, 2, 3)
+	// By hand: 184,500.00 − 180,000.00 = 4,500.00 is left under the base in June; pay
+	// fills 4,000.00 of it and the bonus 500.00. Employees 2 and 3 add 29,500.00 and 8,000.00.
+	require.Equal(t, money.Amount(4_500_00+29_500_00+8_000_00), f941["5a"].Amount)
+	require.Equal(t, money.Amount(5_500_00), f941["5a"].Capped)
+	shares := map[int64]money.Amount{}
+	for _, f := range f941["5a"].Fed {
+		shares[f.ItemID] += f.Amount
+	}
+	require.Equal(t, money.Amount(500_00), shares[2])
+	r := rand.New(rand.NewSource(5))
+	for range 200 {
+		r.Shuffle(len(ps), func(i, j int) { ps[i], ps[j] = ps[j], ps[i] })
+		require.Equal(t, w2, W2(ps, year))
+		require.Equal(t, f940, Form940(ps, year))
+		l, s := Form941(ps, year, 2, 3)
+		require.Equal(t, f941, l)
+		require.Equal(t, short, s)
+	}
 }
