@@ -29,6 +29,7 @@ type PayeeFacts struct {
 	Telephone     string  `json:"telephone"`
 	W9            string  `json:"w9_day" doc:"ISO date on which the W-9 came, or empty"`
 	Attorney      bool    `json:"attorney"`
+	Exempt        string  `json:"exempt_code" doc:"exempt payee code of Form W-9, 1 to 13, or empty"`
 	Agent         bool    `json:"agent" doc:"a rent agent or property manager: reports the rent itself"`
 	Ordered       bool    `json:"ordered" doc:"the IRS ordered backup withholding"`
 	Gets          string  `json:"gets" enum:",yes,no" doc:"gets forms: yes, no (with a reason), or not said"`
@@ -197,7 +198,7 @@ func (b *payeeBook) one(id int64) (Payee, error) {
 func (b *payeeBook) describe(out *Payee, p payees.Payee) {
 	id := p.ID
 	own, f := b.parties[id], b.facts[id]
-	out.Facts = PayeeFacts{Name: own.Name, TradeName: own.TradeName, TaxKind: f.TaxKind, Street: f.Street, City: f.City, State: f.State, Zip: f.Zip, Email: own.Email, Telephone: own.Telephone, Attorney: f.Attorney, Agent: f.Agent, Ordered: f.Ordered, Gets: f.Gets, Why: f.Why, WithoutNumber: f.WithoutNumber, W9: string(coreDayOf(f.W9Day))}
+	out.Facts = PayeeFacts{Name: own.Name, TradeName: own.TradeName, TaxKind: f.TaxKind, Street: f.Street, City: f.City, State: f.State, Zip: f.Zip, Email: own.Email, Telephone: own.Telephone, Attorney: f.Attorney, Exempt: f.ExemptCode, Agent: f.Agent, Ordered: f.Ordered, Gets: f.Gets, Why: f.Why, WithoutNumber: f.WithoutNumber, W9: string(coreDayOf(f.W9Day))}
 	if c := payees.ReadClass(own.Class); c != "" {
 		out.Facts.Class, out.Facts.ClassFrom = c, cmp.Or(f.ClassFrom, payees.FromSaid)
 	}
@@ -387,6 +388,8 @@ func (a *App) SayPayee(ctx context.Context, who Who, ledgerID, id, version int64
 			return fail(Invalid, "bad-class", "%q is no class of Form W-9", f.Class)
 		case f.Gets == payees.GetsNone && strings.TrimSpace(f.Why) == "":
 			return fail(Invalid, "no-reason", "say why %s gets no forms; the reason is kept", f.Name)
+		case f.Exempt != "" && !payees.ValidCode(f.Exempt):
+			return fail(Invalid, "bad-code", "%q is no exempt payee code of Form W-9; they go from 1 to 13", f.Exempt)
 		case f.W9 != "" && dayPtr(f.W9) == nil:
 			return fail(Invalid, "bad-day", "“%s” is not a day; write it as 2026-06-30", f.W9)
 		}
@@ -410,8 +413,8 @@ func (a *App) SayPayee(ctx context.Context, who Who, ledgerID, id, version int64
 		if err := t.Exec(`insert into payee (ledger_id, party_id) values (?, ?) on conflict do nothing`, t.Ledger, id).Error; err != nil {
 			return err
 		}
-		if err := t.Exec(`update payee set tax_kind = ?, class_from = ?, w9_day = ?, street = ?, city = ?, state = ?, zip = ?, attorney = ?, agent = ?, ordered = ?, gets = ?, why = ?, without_number = ?, version = version + 1 where ledger_id = ? and party_id = ?`,
-			f.TaxKind, from, dayPtr(f.W9), f.Street, f.City, strings.ToUpper(f.State), f.Zip, f.Attorney, f.Agent, f.Ordered, f.Gets, f.Why, f.WithoutNumber, t.Ledger, id).Error; err != nil {
+		if err := t.Exec(`update payee set tax_kind = ?, class_from = ?, w9_day = ?, street = ?, city = ?, state = ?, zip = ?, attorney = ?, exempt_code = ?, agent = ?, ordered = ?, gets = ?, why = ?, without_number = ?, version = version + 1 where ledger_id = ? and party_id = ?`,
+			f.TaxKind, from, dayPtr(f.W9), f.Street, f.City, strings.ToUpper(f.State), f.Zip, f.Attorney, f.Exempt, f.Agent, f.Ordered, f.Gets, f.Why, f.WithoutNumber, t.Ledger, id).Error; err != nil {
 			return err
 		}
 		said := f

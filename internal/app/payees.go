@@ -209,7 +209,7 @@ func (t *Tx) readPeople() (whoIsPaid, error) {
 // it is needed.
 func (b *whoIsPaid) payee(id int64) payees.Payee {
 	p, f := b.parties[id], b.facts[id]
-	x := payees.Payee{ID: id, Name: p.Name, TradeName: p.TradeName, Class: payees.ReadClass(p.Class), ClassFrom: cmp.Or(f.ClassFrom, payees.FromSaid), TaxKind: f.TaxKind, Street: f.Street, City: f.City, State: f.State, Zip: f.Zip, Email: p.Email, Attorney: f.Attorney, Agent: f.Agent, Order: f.Ordered, Gets: f.Gets, Why: f.Why, WithoutNumber: f.WithoutNumber}
+	x := payees.Payee{ID: id, Name: p.Name, TradeName: p.TradeName, Class: payees.ReadClass(p.Class), ClassFrom: cmp.Or(f.ClassFrom, payees.FromSaid), TaxKind: f.TaxKind, Street: f.Street, City: f.City, State: f.State, Zip: f.Zip, Email: p.Email, Attorney: f.Attorney, Exempt: f.ExemptCode, Agent: f.Agent, Order: f.Ordered, Gets: f.Gets, Why: f.Why, WithoutNumber: f.WithoutNumber}
 	if f.W9Day != nil {
 		x.W9 = coreDayOf(f.W9Day)
 	}

@@ -392,6 +392,7 @@ type Payee struct {
 	State         string
 	Zip           string
 	Attorney      bool
+	ExemptCode    string
 	Agent         bool
 	Ordered       bool
 	Gets          string

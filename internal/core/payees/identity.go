@@ -2,6 +2,7 @@ package payees
 
 import (
 	"slices"
+	"strconv"
 	"strings"
 )
 
@@ -204,7 +205,54 @@ func Identity(p Payee) []Fault {
 	case p.TaxKind == "ein" && p.Class == Proprietor && !companyName(name):
 		out = append(out, Fault{"ein-person", LookAt, "an EIN with a proprietor's own name; the SSN is preferred, look once"})
 	}
+	switch {
+	case p.Exempt != "" && !ValidCode(p.Exempt):
+		out = append(out, Fault{"exempt-code", Wrong, "“" + p.Exempt + "” is no exempt payee code of Form W-9; they go from 1 to 13"})
+	case p.Exempt != "" && !p.CodeFits():
+		out = append(out, Fault{"exempt-code", Wrong, "exempt payee code " + p.Exempt + " does not go with the class, " + p.Class + "; it exempts nobody until one of them is mended"})
+	}
 	return append(out, addressFaults(p)...)
+}
+
+// ValidCode says whether it is an exempt payee code of Form W-9: 1 to 13.
+func ValidCode(code string) bool {
+	n, err := strconv.Atoi(code)
+	return err == nil && n >= 1 && n <= 13
+}
+
+// CodeClass is the sort of payee that an exempt payee code of Form W-9 is for, as far as
+// it matters to these forms: tax-exempt (1), government (2 to 4, a foreign one too), a
+// corporation (5). The others exempt from forms of other kinds; "" for them.
+func CodeClass(code string) string {
+	switch code {
+	case "1":
+		return TaxExempt
+	case "2", "3", "4":
+		return Government
+	case "5":
+		return CCorporation
+	}
+	return ""
+}
+
+// CodeFits says whether the exempt payee code does not contradict a class that is known.
+// An individual has none, whatever is written there.
+func (p Payee) CodeFits() bool {
+	switch c := CodeClass(p.Exempt); {
+	case !ValidCode(p.Exempt):
+		return false
+	case !p.Known():
+		return true
+	case p.Class == Proprietor || p.Class == Disregarded:
+		return false
+	case c == CCorporation:
+		return Corporation(p.Class)
+	case c == Government:
+		return p.Class == Government || p.Class == Foreign
+	case c == TaxExempt:
+		return p.Class == TaxExempt
+	}
+	return true
 }
 
 func addressFaults(p Payee) []Fault {

@@ -124,6 +124,7 @@ type Payee struct {
 	Email         string
 	W9            ledger.Day
 	Attorney      bool
+	Exempt        string // exempt payee code of Form W-9, 1 to 13
 	Agent         bool // a rent agent or property manager
 	Order         bool // the IRS ordered backup withholding
 	Gets          string
@@ -371,7 +372,14 @@ func ExemptFrom(p Payee, b Box, r Rule) string {
 	switch {
 	case p.Gets == GetsNone:
 		return "said to get none, because " + cmp.Or(p.Why, "no reason was given")
-	case p.Gets == GetsForms || !p.Known():
+	case p.Gets == GetsForms:
+		return ""
+	case p.CodeFits():
+		if why := exemptByCode(p, b, r); why != "" {
+			return why
+		}
+	}
+	if !p.Known() {
 		return ""
 	}
 	switch p.Class {
@@ -387,6 +395,21 @@ func ExemptFrom(p Payee, b Box, r Rule) string {
 	}
 	if Corporation(p.Class) && b != "" && !r.Corporations && !(b == "NEC 1" && p.Attorney) {
 		return "a corporation is exempt from " + string(b)
+	}
+	return ""
+}
+
+// exemptByCode says why a payee is exempt by the code that its W-9 bears: of payments
+// of these forms, codes 1 to 4 are, and 5, a corporation, wherever corporations are
+// (instructions of Form W-9).
+func exemptByCode(p Payee, b Box, r Rule) string {
+	switch CodeClass(p.Exempt) {
+	case TaxExempt, Government:
+		return "exempt payee code " + p.Exempt + " on its W-9"
+	case CCorporation:
+		if b != "" && !r.Corporations && !(b == "NEC 1" && p.Attorney) {
+			return "exempt payee code 5 on its W-9: a corporation is exempt from " + string(b)
+		}
 	}
 	return ""
 }
@@ -409,7 +432,7 @@ func Join(ps []Payee) Payee {
 		case p.Gets != "" && p.Gets != out.Gets:
 			out.Gets, out.Why = "", ""
 		}
-		out.TradeName = cmp.Or(out.TradeName, p.TradeName)
+		out.TradeName, out.Exempt = cmp.Or(out.TradeName, p.TradeName), cmp.Or(out.Exempt, p.Exempt)
 		if out.Street == "" {
 			out.Street, out.City, out.State, out.Zip = p.Street, p.City, p.State, p.Zip
 		}

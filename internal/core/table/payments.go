@@ -32,6 +32,7 @@ const (
 	AttorneyCol = "attorney"
 	AgentCol    = "rent-agent"
 	OrderCol    = "withholding-order"
+	ExemptCol   = "exempt-code"
 	Address2    = "address-2"
 )
 
@@ -69,12 +70,14 @@ type FormFacts struct {
 	Attorney bool   `json:"attorney,omitempty"`
 	Agent    bool   `json:"agent,omitempty"`
 	Order    bool   `json:"order,omitempty"`
+	Exempt   string `json:"exempt_code,omitempty"` // of Form W-9, 1 to 13
 }
 
 var payeeWords = map[string]string{
 	"1099": GetsCol, "1099?": GetsCol, "1099 vendor": GetsCol, "gets 1099": GetsCol, "gets forms": GetsCol, "1099 eligible": GetsCol, "is 1099": GetsCol, "track 1099": GetsCol, "eligible for 1099": GetsCol, "reportable": GetsCol,
 	"w 9": W9Col, "w9": W9Col, "w 9 date": W9Col, "w9 date": W9Col, "w 9 on file": W9Col, "w9 on file": W9Col, "w 9 received": W9Col, "attorney": AttorneyCol, "attorney?": AttorneyCol, "law firm": AttorneyCol,
 	"rent agent": AgentCol, "agent": AgentCol, "property manager": AgentCol, "agent or manager": AgentCol, "withholding order": OrderCol, "backup withholding": OrderCol, "b notice": OrderCol,
+	"exempt payee code": ExemptCol, "exempt code": ExemptCol, "exemption code": ExemptCol, "w 9 exempt code": ExemptCol, "w9 exempt code": ExemptCol,
 	"tin type": TaxKindCol, "tax id type": TaxKindCol, "id type": TaxKindCol, "tax id kind": TaxKindCol, "tin kind": TaxKindCol, "address 2": Address2, "address line 2": Address2, "suite": Address2, "st": State,
 }
 
@@ -102,7 +105,7 @@ func init() {
 	All = append(All, AsPayments, AsPrior)
 	p := lists[AsParties]
 	p.words = merged(payeeWords, p.words)
-	p.meanings = append(p.meanings, Address2, TaxKindCol, GetsCol, W9Col, AttorneyCol, AgentCol, OrderCol)
+	p.meanings = append(p.meanings, Address2, TaxKindCol, GetsCol, W9Col, AttorneyCol, AgentCol, OrderCol, ExemptCol)
 }
 
 // paidState is what the reading of payments carries from row to row.
@@ -353,6 +356,13 @@ func (r *reader) formFacts(rec *Record, d *Detail) {
 		}
 	}
 	f.Attorney, f.Agent, f.Order = affirmed(r.field(rec, AttorneyCol)), affirmed(r.field(rec, AgentCol)), affirmed(r.field(rec, OrderCol))
+	if w := strings.TrimSpace(r.field(rec, ExemptCol)); w != "" {
+		if n, err := strconv.Atoi(w); err == nil && n >= 1 && n <= 13 {
+			f.Exempt = strconv.Itoa(n)
+		} else {
+			r.note("odd-exempt-code", Notice, rec, r.col(ExemptCol)+1, "“"+w+"” is no exempt payee code of Form W-9, which go from 1 to 13; it stays empty")
+		}
+	}
 	d.Forms = &f
 }
 

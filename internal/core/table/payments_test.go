@@ -181,3 +181,23 @@ func TestTheShapeOfTheListChangesNothing(t *testing.T) {
 		}
 	})
 }
+
+// The exempt payee code of Form W-9 is read; what is none is said with its row and
+// column, and stays empty.
+func TestExemptCodesOfVendors(t *testing.T) {
+	r := readList(t, AsParties, "Vendor|Exempt payee code\nOrrin Hull Inc|5\nSlip Trust|05\nVane|14\nBell|Y\nNess|")
+	codes := []string{}
+	for _, row := range r.Rows {
+		codes = append(codes, row.Detail.Forms.Exempt)
+	}
+	require.Equal(t, []string{"5", "5", "", "", ""}, codes)
+	odd := []string{}
+	for _, f := range r.Findings {
+		if f.Code == "odd-exempt-code" {
+			odd = append(odd, fmt.Sprint(f.Line, "/", f.Column, " ", f.Message))
+		}
+	}
+	require.Len(t, odd, 2)
+	require.Contains(t, odd[0], "4/2 “14” is no exempt payee code")
+	require.Contains(t, odd[1], "5/2 “Y”")
+}

@@ -4108,6 +4108,8 @@ export interface components {
             /** @enum {string} */
             class_from: "" | "w9" | "said" | "guess";
             email: string;
+            /** @description exempt payee code of Form W-9, 1 to 13, or empty */
+            exempt_code: string;
             /**
              * @description gets forms: yes, no (with a reason), or not said
              * @enum {string}
@@ -5140,6 +5142,7 @@ export interface components {
             agent?: boolean;
             attorney?: boolean;
             city?: string;
+            exempt_code?: string;
             gets_forms?: string;
             order?: boolean;
             state?: string;

@@ -76,6 +76,7 @@ const all = {
   attorney: "Attorney?",
   "rent-agent": "Rent agent?",
   "withholding-order": "Withholding ordered?",
+  "exempt-code": "Exempt payee code",
   "address-2": "Address, line 2",
 } as const;
 
@@ -190,6 +191,7 @@ const byPurpose: Record<string, readonly (keyof typeof all)[]> = {
     "attorney",
     "rent-agent",
     "withholding-order",
+    "exempt-code",
   ],
   "bank-uncleared": ["ignore", "date", "document-number", "document", "party", "amount", "debit", "credit", "description"],
   statement: ["ignore", "date", "document", "document-number", "outside-id", "party", "description", "amount", "debit", "credit", "balance"],
