@@ -125,8 +125,8 @@ type Payee struct {
 	W9            ledger.Day
 	Attorney      bool
 	Exempt        string // exempt payee code of Form W-9, 1 to 13
-	Agent         bool // a rent agent or property manager
-	Order         bool // the IRS ordered backup withholding
+	Agent         bool   // a rent agent or property manager
+	Order         bool   // the IRS ordered backup withholding
 	Gets          string
 	Why           string // of "gets none"
 	WithoutNumber bool   // file without a number, on purpose

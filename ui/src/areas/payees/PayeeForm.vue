@@ -99,7 +99,8 @@ const send = () => save.mutate({ ...f.value, ...(touched.value ? { tax_id: numbe
         ]"
       />
       <div class="field">
-        <label for="p-code">Exempt payee code, from Form W-9</label><input id="p-code" v-model="f.exempt_code" class="input" maxlength="2" inputmode="numeric" placeholder="none" />
+        <label for="p-code">Exempt payee code, from Form W-9</label
+        ><input id="p-code" v-model="f.exempt_code" class="input" maxlength="2" inputmode="numeric" placeholder="none" />
       </div>
       <div v-if="f.gets === 'no'" class="field"><label for="p-why">because</label><input id="p-why" v-model="f.why" class="input" /></div>
       <div class="ticks wide">
