@@ -71,6 +71,14 @@ func (s *Server) payrollOps() {
 	) (app.PayForms, error) {
 		return s.app.GetPayForms(ctx, w, in.Client, in.Year, in.Quarter)
 	})
+	op(s, http.MethodGet, "/api/clients/{client}/payroll/forms/w2/{employee}", "person-w2", "Payroll", "An employee's Form W-2 of a year, box by box with what feeds it; only for those who may see pay", 200, func(ctx context.Context, w app.Who, in *struct {
+		InClient
+		Employee int64 `path:"employee"`
+		Year     int   `query:"year" required:"true" minimum:"1" maximum:"2200"`
+	},
+	) (app.PersonW2, error) {
+		return s.app.GetPersonW2(ctx, w, in.Client, in.Employee, in.Year)
+	})
 	op(s, http.MethodGet, "/api/clients/{client}/payroll/roll-forward", "roll-forward", "Payroll", "Liabilities of payroll by month", 200, func(ctx context.Context, w app.Who, in *InClient) ([]app.RollAccount, error) {
 		return s.app.RollForward(ctx, w, in.Client)
 	})

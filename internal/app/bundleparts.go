@@ -56,7 +56,7 @@ var bundlePayroll = []bundlePart{
 	{name: "pay_runs", table: "pay_run", order: "id", ids: "run", cols: columns("source batch=batch_id:batch prior provider company period_from period_to check_date outside_id kind people controls:json checks:json corrects=replaces:run joined_batch:batch joined:json answers:json officer_share:json to_date:json sums:json tax_ties:json posted_rules:json"), after: answeredRuns},
 	{name: "pay_draws", table: "pay_draw", where: "removed_at is null", order: "id", signed: true, cols: columns("run=run_id:run kind day amount:money words batch=batch_id:batch record")},
 	{name: "pay_bills", table: "pay_bill", order: "id", ids: "bill", cols: columns("batch=batch_id:batch kind party number day month run=run_id:run employee_item:label employer_item:label from_account:account printed:money")},
-	{name: "pay_forms", table: "pay_form", order: "form, year, quarter, box", signed: true, cols: columns("form year quarter box amount:money batch=batch_id:batch record")},
+	{name: "pay_forms", table: "pay_form", order: "form, year, quarter, box", signed: true, cols: columns("form year quarter box employee=employee_id:employee? amount:money batch=batch_id:batch record")},
 }
 
 var bundlePaid = []bundlePart{
@@ -302,8 +302,9 @@ func (in *intakeIDs) row(p bundlePart, raw map[string]json.RawMessage) (row map[
 			if err := json.Unmarshal(v, &was); err != nil {
 				return nil, 0, fail(Invalid, "bad-bundle", "its %q is no id: %s", c.key, v)
 			}
-			now := in.of(c.as)[was]
-			if now == 0 {
+			kind, none := strings.CutSuffix(c.as, "?") // where 0 is nobody
+			now := in.of(kind)[was]
+			if now == 0 && (was != 0 || !none) {
 				return nil, 0, fail(Invalid, "bad-bundle", "its %q is %d, which is not in the bundle", c.key, was)
 			}
 			row[c.col] = now

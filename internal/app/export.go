@@ -48,6 +48,11 @@ func (a *App) MayExport(ctx context.Context, who Who, ledgerID int64, what strin
 				return err
 			}
 		}
+		if what == "bundle" {
+			if err := t.mayPayroll(); err != nil {
+				return err
+			}
+		}
 		// In the history, without counting as work on the client.
 		return t.Exec(`insert into history (ledger_id, at, person_id, what, subject, subject_id) values (?, ?, ?, 'taken out', 'client', ?)`, t.Ledger, t.now, who.Person.ID, t.Ledger).Error
 	})

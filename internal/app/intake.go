@@ -290,21 +290,30 @@ func (t *Tx) read(b *store.Batch, rows func(table.Row)) (*table.Reading, []byte,
 // names are what the client may be called in a title.
 func (t *Tx) names() []string { return []string{t.Client.Name, t.Client.LegalName, t.Client.TradeName} }
 
+// withoutPay are meanings of columns that say whose or what an amount is, not how much.
+var withoutPay = []string{table.Employee, table.EmployeeID, table.Group, table.ItemCol, table.ItemCode, table.Category, table.FormCol, table.YearCol, table.QuarterCol, table.BoxCol}
+
 // hiddenPay are the columns of a register that hold pay, for a person who may not
 // see it.
 func (t *Tx) hiddenPay(b *store.Batch) (map[int]bool, error) {
 	out := map[int]bool{}
-	if !table.As(b.Purpose).Payroll() {
+	if !table.As(b.Purpose).Pay() {
 		return out, nil
 	}
 	if pay, err := t.seesPay(); err != nil || pay {
 		return out, err
 	}
-	if s := t.summaryOf(b); s.Reading != nil {
-		for _, c := range s.Reading.Columns {
-			if c.Meaning != table.Employee && c.Meaning != table.EmployeeID && c.Meaning != table.Group && c.Meaning != table.ItemCol && c.Meaning != table.ItemCode && c.Meaning != table.Category {
-				out[c.Index] = true
-			}
+	s := t.summaryOf(b)
+	if s.Reading == nil {
+		return out, nil
+	}
+	named := slices.ContainsFunc(s.Reading.Columns, func(c table.Column) bool { return c.Meaning == table.Employee || c.Meaning == table.EmployeeID })
+	if table.As(b.Purpose) == table.AsForms && !named {
+		return out, nil // totals of the whole employer
+	}
+	for _, c := range s.Reading.Columns {
+		if !slices.Contains(withoutPay, c.Meaning) {
+			out[c.Index] = true
 		}
 	}
 	return out, nil

@@ -123,7 +123,7 @@ func (a *App) GetPaper(ctx context.Context, who Who, ledgerID, batch, id int64) 
 		if err != nil {
 			return err
 		}
-		if table.As(b.Purpose).Payroll() {
+		if table.As(b.Purpose).Pay() {
 			pay, err := t.seesPay()
 			if err != nil {
 				return err

@@ -41,9 +41,18 @@ type BoxFed struct {
 
 // FormPerson is an employee's Form W-2.
 type FormPerson struct {
-	ID    int64                   `json:"id"`
-	Name  string                  `json:"name"`
-	Boxes map[string]money.Amount `json:"boxes"`
+	ID     int64                   `json:"id"`
+	Name   string                  `json:"name"`
+	Boxes  map[string]money.Amount `json:"boxes"`
+	Theirs map[string]money.Amount `json:"theirs" doc:"what the provider's own form says, where it was typed or read"`
+}
+
+// PersonW2 is an employee's Form W-2, box by box with what feeds it.
+type PersonW2 struct {
+	ID    int64     `json:"id"`
+	Name  string    `json:"name"`
+	Year  int       `json:"year"`
+	Boxes []FormBox `json:"boxes"`
 }
 
 // PayForms are the payroll forms of a year, as the runs add up to them.
@@ -131,25 +140,10 @@ func (t *Tx) payForms(year, quarter int) (PayForms, error) {
 		return out, err
 	}
 	fill := func(form string, sums map[string]payroll.BoxSum) []FormBox {
-		boxes := []FormBox{}
-		for _, b := range book.Forms[form] {
-			s := sums[b.Box]
-			x := FormBox{Box: b.Box, Caption: b.Caption, Mark: b.Mark, Source: b.Source, Amount: s.Amount, Capped: s.Capped, Fed: []BoxFed{}}
-			for _, f := range s.Fed {
-				if f.Amount != 0 {
-					x.Fed = append(x.Fed, BoxFed{f.ItemID, name[f.ItemID], f.Fraction, f.Amount})
-				}
-			}
-			if a, ok := theirs[form+" "+b.Box]; ok {
-				d := x.Amount - a.amount
-				x.Theirs, x.Off = &a.amount, &d
-				x.TheirsFrom, x.TheirsBatch, x.TheirsRecord = a.from, a.batch, a.record
-			}
-			boxes = append(boxes, x)
-		}
-		return boxes
+		return formBoxes(book, form, 0, sums, name, theirs)
 	}
 	w2 := payroll.W2(ps, book)
+	theirTotals(theirs, w2)
 	out.W2 = fill("w2", w2[0])
 	lines, short := payroll.Form941(ps, book, out.Quarter, headcount(runs, out.Year, out.Quarter))
 	out.F941, out.Short = fill("941", lines), short
@@ -173,18 +167,90 @@ func (t *Tx) payForms(year, quarter int) (PayForms, error) {
 	if err != nil {
 		return out, err
 	}
+	mine := map[int64]FormPerson{}
 	for who, m := range w2 {
 		if who == 0 {
 			continue
 		}
-		p := FormPerson{ID: who, Name: es[who].Name, Boxes: map[string]money.Amount{}}
+		p := FormPerson{ID: who, Name: es[who].Name, Boxes: map[string]money.Amount{}, Theirs: map[string]money.Amount{}}
 		for box, s := range m {
 			p.Boxes[box] = s.Amount
 		}
+		mine[who] = p
+	}
+	for k, f := range theirs {
+		if k.employee == 0 {
+			continue
+		}
+		p, ok := mine[k.employee]
+		if !ok { // the provider has a form of somebody whom no run of the year paid
+			p = FormPerson{ID: k.employee, Name: es[k.employee].Name, Boxes: map[string]money.Amount{}, Theirs: map[string]money.Amount{}}
+			mine[k.employee] = p
+		}
+		p.Theirs[k.box] = f.amount
+	}
+	for _, p := range mine {
 		out.People = append(out.People, p)
 	}
-	slices.SortFunc(out.People, func(a, b FormPerson) int { return cmp.Compare(a.Name, b.Name) })
+	slices.SortFunc(out.People, func(a, b FormPerson) int { return cmp.Or(cmp.Compare(a.Name, b.Name), cmp.Compare(a.ID, b.ID)) })
 	return out, nil
+}
+
+// formBoxes lays a form out, the provider's figures beside ours. Without a right to see
+// pay the caller does not ask for an employee's.
+func formBoxes(book rulebook.Year, form string, employee int64, sums map[string]payroll.BoxSum, name map[int64]string, theirs map[theirBox]theirFigure) []FormBox {
+	boxes := []FormBox{}
+	for _, b := range book.Forms[form] {
+		s := sums[b.Box]
+		x := FormBox{Box: b.Box, Caption: b.Caption, Mark: b.Mark, Source: b.Source, Amount: s.Amount, Capped: s.Capped, Fed: []BoxFed{}}
+		for _, f := range s.Fed {
+			if f.Amount != 0 {
+				x.Fed = append(x.Fed, BoxFed{f.ItemID, name[f.ItemID], f.Fraction, f.Amount})
+			}
+		}
+		if a, ok := theirs[theirBox{form, b.Box, employee}]; ok {
+			d := x.Amount - a.amount
+			x.Theirs, x.Off = &a.amount, &d
+			x.TheirsFrom, x.TheirsBatch, x.TheirsRecord = a.from, a.batch, a.record
+		}
+		boxes = append(boxes, x)
+	}
+	return boxes
+}
+
+// GetPersonW2 lays an employee's Form W-2 of a year out, for those who may see pay.
+func (a *App) GetPersonW2(ctx context.Context, who Who, ledgerID, employee int64, year int) (PersonW2, error) {
+	out := PersonW2{ID: employee, Year: year, Boxes: []FormBox{}}
+	err := a.in(ctx, who, ledgerID, Read, func(t *Tx) error {
+		if err := t.mayFormOf("w2", employee); err != nil {
+			return err
+		}
+		book, ok := rulebook.Of(year)
+		if !ok {
+			return fail(Invalid, "no-rulebook", "the rulebook has nothing for %d", year)
+		}
+		ps, _, err := t.payings(year, "")
+		if err != nil {
+			return err
+		}
+		es, err := t.employees()
+		if err != nil {
+			return err
+		}
+		items, err := t.payItems("")
+		if err != nil {
+			return err
+		}
+		name := map[int64]string{}
+		for _, i := range items {
+			name[i.LabelID] = i.Name
+		}
+		theirs, err := t.theirForms(year, 0)
+		out.Name = es[employee].Name
+		out.Boxes = formBoxes(book, "w2", employee, payroll.W2(ps, book)[employee], name, theirs)
+		return err
+	})
+	return out, err
 }
 
 // headcount is line 1 of Form 941: those paid in the pay period that includes the

@@ -2,9 +2,11 @@ package app
 
 import (
 	"context"
+	"fmt"
 	"strings"
 
 	"coatrack/internal/core/money"
+	"coatrack/internal/core/payroll"
 	"coatrack/internal/core/rulebook"
 	"coatrack/internal/core/table"
 	"coatrack/internal/store"
@@ -12,14 +14,16 @@ import (
 
 // FormFigure is what the provider's own form says of a line or box.
 type FormFigure struct {
-	Form    string        `json:"form" enum:"w2,941,940"`
-	Year    int           `json:"year"`
-	Quarter int           `json:"quarter,omitempty" doc:"of Form 941"`
-	Box     string        `json:"box"`
-	Amount  *money.Amount `json:"amount,omitempty" doc:"absent takes the figure away"`
+	Form     string        `json:"form" enum:"w2,941,940"`
+	Year     int           `json:"year"`
+	Quarter  int           `json:"quarter,omitempty" doc:"of Form 941"`
+	Box      string        `json:"box"`
+	Employee int64         `json:"employee_id,omitempty" doc:"of Form W-2: whose it is; 0 is the total of all"`
+	Amount   *money.Amount `json:"amount,omitempty" doc:"absent takes the figure away"`
 }
 
-// SayForm keeps a figure of the provider's own form, to lie beside ours.
+// SayForm keeps a figure of the provider's own form, to lie beside ours. That of an
+// employee is pay: only those who may see it say it, and the history has no amount.
 func (a *App) SayForm(ctx context.Context, who Who, ledgerID int64, f FormFigure) error {
 	return a.in(ctx, who, ledgerID, Write, func(t *Tx) error {
 		if _, err := t.Lock(); err != nil {
@@ -32,23 +36,73 @@ func (a *App) SayForm(ctx context.Context, who Who, ledgerID int64, f FormFigure
 		if f.Form != "941" {
 			f.Quarter = 0
 		}
-		if f.Amount == nil {
-			if err := t.Exec(`delete from pay_form where ledger_id = ? and form = ? and year = ? and quarter = ? and box = ?`, t.Ledger, f.Form, f.Year, f.Quarter, f.Box).Error; err != nil {
+		if f.Employee != 0 {
+			if err := t.mayFormOf(f.Form, f.Employee); err != nil {
 				return err
 			}
-		} else if err := t.Exec(`insert into pay_form (ledger_id, form, year, quarter, box, amount, person_id) values (?, ?, ?, ?, ?, ?, ?) on conflict (ledger_id, form, year, quarter, box) do update set amount = excluded.amount, person_id = excluded.person_id, at = now(), batch_id = null, record = 0`,
-			t.Ledger, f.Form, f.Year, f.Quarter, f.Box, int64(*f.Amount), who.Person.ID).Error; err != nil {
+		}
+		if f.Amount == nil {
+			if err := t.Exec(`delete from pay_form where ledger_id = ? and form = ? and year = ? and quarter = ? and box = ? and employee_id = ?`, t.Ledger, f.Form, f.Year, f.Quarter, f.Box, f.Employee).Error; err != nil {
+				return err
+			}
+		} else if err := t.keepForm(f, *f.Amount, 0, 0); err != nil {
 			return err
+		}
+		if f.Employee != 0 {
+			f.Amount = nil
 		}
 		return t.record("provider's form", "client", t.Ledger, nil, f)
 	})
 }
 
+// mayFormOf says whether a figure of an employee's own form may be said here.
+func (t *Tx) mayFormOf(form string, employee int64) error {
+	if form != "w2" {
+		return fail(Invalid, "whole-employer", "form %s is the employer's whole; only Form W-2 is one for each employee", form)
+	}
+	if pay, err := t.seesPay(); err != nil || !pay {
+		return orFail(err, fail(Forbidden, "pay-private", "what an employee was paid is hidden from you here"))
+	}
+	es, err := t.employees()
+	if _, ok := es[employee]; err == nil && !ok {
+		return errNotFound
+	}
+	return err
+}
+
+func orFail(err error, or *Error) error {
+	if err != nil {
+		return err
+	}
+	return or
+}
+
+// keepForm lays a figure over the one that was said before. batch and record are where it
+// was read; 0 is typed.
+func (t *Tx) keepForm(f FormFigure, a money.Amount, batch int64, record int) error {
+	var of *int64
+	if batch != 0 {
+		of = &batch
+	}
+	return t.Exec(`insert into pay_form (ledger_id, form, year, quarter, box, employee_id, amount, person_id, batch_id, record) values (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
+		on conflict (ledger_id, form, year, quarter, box, employee_id) do update set amount = excluded.amount, person_id = excluded.person_id, at = now(), batch_id = excluded.batch_id, record = excluded.record`,
+		t.Ledger, f.Form, f.Year, f.Quarter, f.Box, f.Employee, int64(a), t.Who.Person.ID, of, record).Error
+}
+
 // takeForms keeps the figures of a file of the provider's own forms. A line or box that
-// the year's forms do not have refuses the file: laid beside nothing it would be lost.
+// the year's forms do not have, or an employee whom no run knows, refuses the file: laid
+// beside nothing it would be lost.
 func (t *Tx) takeForms(b *store.Batch, rows []table.Row) error {
 	if len(rows) == 0 {
 		return fail(Invalid, "no-rows", "%s holds no figure of a form", b.Name)
+	}
+	es, err := t.employees()
+	if err != nil {
+		return err
+	}
+	whose := payroll.Named{}
+	for _, e := range es {
+		whose.Add(e.ID, e.Number, e.Name)
 	}
 	for _, r := range rows {
 		f := r.FormRow
@@ -60,8 +114,11 @@ func (t *Tx) takeForms(b *store.Batch, rows []table.Row) error {
 		if box == "" {
 			return fail(Invalid, "bad-box", "%s, row %d: Form %s of %d has no %q; correct it on the sheet or set the row aside. Nothing was taken in", b.Name, r.Record, strings.ToUpper(f.Form), f.Year, f.Box)
 		}
-		if err := t.Exec(`insert into pay_form (ledger_id, form, year, quarter, box, amount, person_id, batch_id, record) values (?, ?, ?, ?, ?, ?, ?, ?, ?) on conflict (ledger_id, form, year, quarter, box) do update set amount = excluded.amount, person_id = excluded.person_id, at = now(), batch_id = excluded.batch_id, record = excluded.record`,
-			t.Ledger, f.Form, f.Year, f.Quarter, box, int64(r.Amount), t.Who.Person.ID, b.ID, r.Record).Error; err != nil {
+		employee, words := whose.Find(f.EmployeeID, f.Employee)
+		if words != "" {
+			return fail(Invalid, "no-such-employee", "%s, row %d: %s; correct it on the sheet or set the row aside. Nothing was taken in", b.Name, r.Record, words)
+		}
+		if err := t.keepForm(FormFigure{Form: f.Form, Year: f.Year, Quarter: f.Quarter, Box: box, Employee: employee}, r.Amount, b.ID, r.Record); err != nil {
 			return err
 		}
 	}
@@ -81,17 +138,46 @@ type theirFigure struct {
 	record int
 }
 
-// theirForms are the provider's own figures, by form and box.
-func (t *Tx) theirForms(year, quarter int) (map[string]theirFigure, error) {
+// theirBox is a box of a form; employee 0 is the total of all.
+type theirBox struct {
+	form, box string
+	employee  int64
+}
+
+// theirForms are the provider's own figures.
+func (t *Tx) theirForms(year, quarter int) (map[theirBox]theirFigure, error) {
 	var rows []struct {
-		Form, Box, Name string
-		Amount, BatchID int64
-		Record          int
+		Form, Box, Name             string
+		EmployeeID, Amount, BatchID int64
+		Record                      int
 	}
-	err := t.Raw(`select p.form, p.box, p.amount, coalesce(p.batch_id, 0) as batch_id, p.record, coalesce(b.name, '') as name from pay_form p left join batch b on b.ledger_id = p.ledger_id and b.id = p.batch_id where p.ledger_id = ? and p.year = ? and (p.quarter = 0 or p.quarter = ?)`, t.Ledger, year, quarter).Scan(&rows).Error
-	out := map[string]theirFigure{}
+	err := t.Raw(`select p.form, p.box, p.employee_id, p.amount, coalesce(p.batch_id, 0) as batch_id, p.record, coalesce(b.name, '') as name from pay_form p left join batch b on b.ledger_id = p.ledger_id and b.id = p.batch_id where p.ledger_id = ? and p.year = ? and (p.quarter = 0 or p.quarter = ?)`, t.Ledger, year, quarter).Scan(&rows).Error
+	out := map[theirBox]theirFigure{}
 	for _, r := range rows {
-		out[r.Form+" "+r.Box] = theirFigure{money.Amount(r.Amount), r.Name, r.BatchID, r.Record}
+		out[theirBox{r.Form, r.Box, r.EmployeeID}] = theirFigure{money.Amount(r.Amount), r.Name, r.BatchID, r.Record}
 	}
 	return out, err
+}
+
+// theirTotals adds the employees' own forms up where the provider's total was not said,
+// for boxes that every employee's form has: a sum of some of them is no total.
+func theirTotals(theirs map[theirBox]theirFigure, w2 map[int64]map[string]payroll.BoxSum) {
+	sums, had := map[string]money.Amount{}, map[string]int{}
+	for k, f := range theirs {
+		if k.employee != 0 {
+			sums[k.box] += f.amount
+			had[k.box]++
+		}
+	}
+	for box, a := range sums {
+		need := 0
+		for who, m := range w2 {
+			if _, said := theirs[theirBox{"w2", box, who}]; who != 0 && !said && m[box].Amount != 0 {
+				need++
+			}
+		}
+		if _, said := theirs[theirBox{"w2", box, 0}]; !said && need == 0 {
+			theirs[theirBox{"w2", box, 0}] = theirFigure{amount: a, from: fmt.Sprint("the forms of ", had[box], plural(had[box], " employee", " employees"))}
+		}
+	}
 }

@@ -294,7 +294,7 @@ func (t *Tx) mayOriginal(b *store.Batch) error {
 			return fail(Forbidden, "not-allowed", "the original may hold pay and tax ids, which you may not see here")
 		}
 	}
-	if table.As(b.Purpose).Payroll() {
+	if table.As(b.Purpose).Pay() {
 		if pay, err := t.seesPay(); err != nil || !pay {
 			return cmp.Or[error](err, fail(Forbidden, "not-allowed", "the original holds names with pay, which you may not see here"))
 		}

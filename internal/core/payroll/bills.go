@@ -44,7 +44,7 @@ func Gaps(bill []BillLine, paid []PlanPart) (out []Gap) {
 	name := map[string]string{}
 	var order []string
 	for _, p := range paid {
-		k := personKey(p.Name)
+		k := PersonKey(p.Name)
 		if _, ok := left[k]; !ok {
 			order = append(order, k)
 			name[k] = p.Name
@@ -54,7 +54,7 @@ func Gaps(bill []BillLine, paid []PlanPart) (out []Gap) {
 	billed := map[string]money.Amount{}
 	var people []string
 	for _, l := range bill {
-		k := personKey(l.Name)
+		k := PersonKey(l.Name)
 		if k == "" {
 			if l.Total() != 0 {
 				out = append(out, Gap{"a line of the bill names nobody", l.Total()})
@@ -87,8 +87,8 @@ func Gaps(bill []BillLine, paid []PlanPart) (out []Gap) {
 	return out
 }
 
-// personKey folds "Ames, Ann" and "Ann Ames" into one.
-func personKey(name string) string {
+// PersonKey folds "Ames, Ann" and "Ann Ames" into one.
+func PersonKey(name string) string {
 	last, first, ok := strings.Cut(name, ",")
 	if ok {
 		name = first + " " + last

@@ -20,12 +20,16 @@ const (
 	QuarterCol = "quarter"
 )
 
-// FormRow is a line or box of a form, all employees in total.
+// FormRow is a line or box of a form: of all employees in total, or of one, where Form
+// W-2 names one.
 type FormRow struct {
 	Form    string `json:"form"` // 941, 940, w2
 	Year    int    `json:"year"`
 	Quarter int    `json:"quarter,omitempty"` // of Form 941
 	Box     string `json:"box"`
+
+	Employee   string `json:"employee,omitempty"`
+	EmployeeID string `json:"employee_id,omitempty"`
 }
 
 func init() {
@@ -33,8 +37,9 @@ func init() {
 		"form": FormCol, "form type": FormCol, "return": FormCol, "year": YearCol, "tax year": YearCol, "quarter": QuarterCol, "qtr": QuarterCol, "q": QuarterCol, "tax quarter": QuarterCol,
 		"box": BoxCol, "line": BoxCol, "box/line": BoxCol, "line/box": BoxCol, "line no": BoxCol, "box no": BoxCol, "line number": BoxCol, "box number": BoxCol, "box or line": BoxCol,
 		"amount": Amount, "total": Amount, "value": Amount, "figure": Amount, "description": Note, "caption": Note, "name": Note, "text": Note,
+		"employee": Employee, "employee name": Employee, "employee no": EmployeeID, "employee number": EmployeeID, "employee id": EmployeeID, "emp no": EmployeeID, "emp id": EmployeeID,
 	}
-	lists[AsForms] = &listSpec{words, []string{BoxCol}, []string{Amount}, []string{Ignore, FormCol, YearCol, QuarterCol, BoxCol, Amount, Note}}
+	lists[AsForms] = &listSpec{words, []string{BoxCol}, []string{Amount}, []string{Ignore, FormCol, YearCol, QuarterCol, Employee, EmployeeID, BoxCol, Amount, Note}}
 	All = append(All, AsForms)
 }
 
@@ -89,7 +94,7 @@ func said[T comparable](r *reader, rec *Record, meaning string, in func(string) 
 }
 
 func (r *reader) formRow(rec *Record, row *Row) bool {
-	f := &FormRow{Form: said(r, rec, FormCol, formIn), Year: said(r, rec, YearCol, yearIn), Box: boxLead.ReplaceAllString(oneLine(r.field(rec, BoxCol)), "")}
+	f := &FormRow{Form: said(r, rec, FormCol, formIn), Year: said(r, rec, YearCol, yearIn), Box: boxLead.ReplaceAllString(oneLine(r.field(rec, BoxCol)), ""), Employee: oneLine(r.field(rec, Employee)), EmployeeID: strings.TrimPrefix(r.field(rec, EmployeeID), "'")}
 	at := func(meaning string) int { return max(r.col(meaning), r.col(BoxCol), 0) + 1 }
 	if r.col(FormCol) >= 0 {
 		at = func(meaning string) int { return max(r.col(meaning), 0) + 1 }
@@ -105,6 +110,13 @@ func (r *reader) formRow(rec *Record, row *Row) bool {
 		return refuse("no-year", YearCol, "neither the row nor a title line says the tax year of Form "+formName(f.Form))
 	case f.Box == "":
 		return refuse("no-box", BoxCol, "the row names no line or box of Form "+formName(f.Form))
+	}
+	who := f.Employee
+	if who == "" {
+		who = f.EmployeeID
+	}
+	if who != "" && f.Form != "w2" {
+		return refuse("whole-employer", Employee, "Form "+formName(f.Form)+" is the employer's whole; the row names an employee, "+who)
 	}
 	if f.Form == "941" {
 		if f.Quarter = said(r, rec, QuarterCol, quarterIn); f.Quarter == 0 {
@@ -122,7 +134,10 @@ func (r *reader) formRow(rec *Record, row *Row) bool {
 	}
 	row.Amount, row.FormRow = a, f
 	row.Name = "Form " + formName(f.Form) + ", " + f.Box
-	key := strings.ToLower(f.Form + "|" + strconv.Itoa(f.Year) + "|" + strconv.Itoa(f.Quarter) + "|" + f.Box)
+	if who != "" {
+		row.Name += " of " + who
+	}
+	key := strings.ToLower(f.EmployeeID + "|" + f.Employee + "|" + f.Form + "|" + strconv.Itoa(f.Year) + "|" + strconv.Itoa(f.Quarter) + "|" + f.Box)
 	if first, dup := r.body.numbers.get(key); dup {
 		return refuse("duplicate-box", BoxCol, row.Name+" stands in row "+itoa(first)+" already; correct one, or set one aside")
 	}

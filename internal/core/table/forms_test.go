@@ -12,14 +12,14 @@ import (
 func TestFormsByRowAndByTitle(t *testing.T) {
 	r := readList(t, AsForms, "Form|Tax year|Quarter|Line|Description|Amount\n941|2026|3|2|Wages|113,704.90\nForm 941|2026|Q3|Line 3||11,906.20\nW-2|2026||1|Wages|610,840.66\n940|2026||3||647,000.00")
 	require.Len(t, r.Rows, 4)
-	require.Equal(t, []FormRow{{"941", 2026, 3, "2"}, {"941", 2026, 3, "3"}, {"w2", 2026, 0, "1"}, {"940", 2026, 0, "3"}}, []FormRow{*r.Rows[0].FormRow, *r.Rows[1].FormRow, *r.Rows[2].FormRow, *r.Rows[3].FormRow})
+	require.Equal(t, []FormRow{{Form: "941", Year: 2026, Quarter: 3, Box: "2"}, {Form: "941", Year: 2026, Quarter: 3, Box: "3"}, {Form: "w2", Year: 2026, Box: "1"}, {Form: "940", Year: 2026, Box: "3"}}, []FormRow{*r.Rows[0].FormRow, *r.Rows[1].FormRow, *r.Rows[2].FormRow, *r.Rows[3].FormRow})
 	require.Equal(t, money.Amount(113_704_90), r.Rows[0].Amount)
 	require.Equal(t, "Wages", r.Rows[0].Note)
 	require.Equal(t, []string{"Form 941 of 2026, quarter 3", "Form W-2 of 2026", "Form 940 of 2026"}, r.Forms)
 
 	r = readList(t, AsForms, "Pellan Reach Payroll Bureau\nForm 941, 3rd quarter 2026\nLine|Amount\n2|113,704.90\n7|(0.03)")
 	require.Len(t, r.Rows, 2, "%v", r.Findings)
-	require.Equal(t, FormRow{"941", 2026, 3, "7"}, *r.Rows[1].FormRow)
+	require.Equal(t, FormRow{Form: "941", Year: 2026, Quarter: 3, Box: "7"}, *r.Rows[1].FormRow)
 	require.Equal(t, money.Amount(-3), r.Rows[1].Amount)
 }
 
@@ -30,8 +30,22 @@ func TestFormsThatSayTooLittle(t *testing.T) {
 		"no-quarter":    "Form|Tax year|Line|Amount\n941|2026|3|10.00",
 		"no-box":        "Form|Tax year|Box|Amount\nW-2|2026|1|5.00\nW-2|2026||10.00",
 		"no-amount":     "Form|Tax year|Box|Amount\nW-2|2026|1|5.00\nW-2|2026|2|",
+		"whole-employer": "Form|Tax year|Employee|Line|Amount\n940|2026|Ames, Ann|3|10.00",
 		"duplicate-box": "Form|Tax year|Box|Amount\nW-2|2026|1|5.00\nW-2|2026|Box 1|6.00",
 	} {
 		require.Contains(t, codes(readList(t, AsForms, text)), code, code)
 	}
+}
+
+// Form W-2 is one for each employee: the same box of two people is no duplicate, that of
+// one person twice is; a row without a name is the total of all.
+func TestFormsByEmployee(t *testing.T) {
+	r := readList(t, AsForms, "Form W-2, 2026\nEmployee|Employee no|Box|Amount\nAmes, Ann|007|1|10,000.00\nBird, Bo|8|1|9,000.00\n||1|19,000.00")
+	require.Len(t, r.Rows, 3, "%v", r.Findings)
+	require.Equal(t, FormRow{Form: "w2", Year: 2026, Box: "1", Employee: "Ames, Ann", EmployeeID: "007"}, *r.Rows[0].FormRow)
+	require.Equal(t, "Form W-2, 1 of Ames, Ann", r.Rows[0].Name)
+	require.Equal(t, FormRow{Form: "w2", Year: 2026, Box: "1"}, *r.Rows[2].FormRow)
+	require.Equal(t, []string{"Form W-2 of 2026"}, r.Forms)
+	r = readList(t, AsForms, "Form W-2, 2026\nEmployee|Box|Amount\nAmes, Ann|1|10,000.00\nBird, Bo|1|9,000.00\nAMES, ANN|1|10,000.00")
+	require.Contains(t, codes(r), "duplicate-box")
 }

@@ -22,6 +22,9 @@ const (
 // Payroll says whether the list is one of a payroll provider.
 func (a As) Payroll() bool { return a == AsRegister || a == AsToDate || a == AsPayBill }
 
+// Pay says whether files of this kind may hold names with pay.
+func (a As) Pay() bool { return a.Payroll() || a == AsForms }
+
 // Meanings of a register's columns, beside those of lists.
 const (
 	Employee   = "employee"

@@ -57,6 +57,19 @@ export const useBill = (bill: MaybeRefOrGetter<number>) =>
 export const usePayForms = (ask: MaybeRefOrGetter<{ year: number; quarter: number }>) =>
   of("pay-forms", (client) => unwrap(api.GET("/api/clients/{client}/payroll/forms", { params: { path: { client }, query: toValue(ask) } })), ask);
 
+/** An employee's Form W-2 of a year; asked only where somebody is selected. */
+export const usePersonW2 = (ask: MaybeRefOrGetter<{ employee: number; year: number }>) =>
+  of(
+    "person-w2",
+    (client) => {
+      const { employee, year } = toValue(ask);
+      return employee
+        ? unwrap(api.GET("/api/clients/{client}/payroll/forms/w2/{employee}", { params: { path: { client, employee }, query: { year } } }))
+        : Promise.resolve(null);
+    },
+    ask,
+  );
+
 type Year = MaybeRefOrGetter<number>;
 const inYear = (client: number, year: Year) => ({ params: { path: { client }, query: { year: toValue(year) } } });
 export const usePayees = (year: Year) => of("payees", (c) => unwrap(api.GET("/api/clients/{client}/payees", inYear(c, year))), year);

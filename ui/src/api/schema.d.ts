@@ -1634,6 +1634,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/clients/{client}/payroll/forms/w2/{employee}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** An employee's Form W-2 of a year, box by box with what feeds it; only for those who may see pay */
+        get: operations["person-w2"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/clients/{client}/payroll/items/{item}": {
         parameters: {
             query?: never;
@@ -3166,6 +3183,11 @@ export interface components {
             /** @description absent takes the figure away */
             amount?: string;
             box: string;
+            /**
+             * Format: int64
+             * @description of Form W-2: whose it is; 0 is the total of all
+             */
+            employee_id?: number;
             /** @enum {string} */
             form: "w2" | "941" | "940";
             /**
@@ -3183,6 +3205,10 @@ export interface components {
             /** Format: int64 */
             id: number;
             name: string;
+            /** @description what the provider's own form says, where it was typed or read */
+            theirs: {
+                [key: string]: string;
+            };
         };
         Found: {
             /** @enum {string} */
@@ -4409,6 +4435,14 @@ export interface components {
             initials: string;
             name: string;
         };
+        PersonW2: {
+            boxes: components["schemas"]["FormBox"][];
+            /** Format: int64 */
+            id: number;
+            name: string;
+            /** Format: int64 */
+            year: number;
+        };
         Pick: {
             /** @description the account that the text would make */
             create: components["schemas"]["Account"];
@@ -5153,6 +5187,8 @@ export interface components {
         };
         TableFormRow: {
             box: string;
+            employee?: string;
+            employee_id?: string;
             form: string;
             /** Format: int64 */
             quarter?: number;
@@ -15026,6 +15062,95 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "person-w2": {
+        parameters: {
+            query: {
+                year: number;
+            };
+            header?: never;
+            path: {
+                /** @description id of the client */
+                client: number;
+                employee: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonW2"];
                 };
             };
             /** @description Unauthorized */

@@ -2,11 +2,11 @@
 import { computed, ref } from "vue";
 import { useRoute, useRouter } from "vue-router";
 import { api, type Schemas, unwrap } from "../../api/client";
-import { useAct, useClientId, usePayForms } from "../../api/queries";
+import { useAct, useClientId, usePayForms, usePersonW2 } from "../../api/queries";
 import { day, plural } from "../../format";
 import RefusalBox from "../../frame/RefusalBox.vue";
 import ChooseOne from "../../frame/ChooseOne.vue";
-import { isZero, plain } from "../../money";
+import { cents, isZero, plain } from "../../money";
 import PayrollShell from "./PayrollShell.vue";
 
 // The forms as the runs add up to them; each figure answers why.
@@ -15,11 +15,16 @@ const router = useRouter();
 const id = useClientId();
 const ask = computed(() => ({ year: Number(route.query.year ?? 0), quarter: Number(route.query.quarter ?? 0) }));
 const { data: f, isPending } = usePayForms(ask);
-const at = ref<{ form: string; box: string }>();
+const at = ref<{ form: string; box: string; who?: number }>();
+const { data: person } = usePersonW2(computed(() => ({ employee: at.value?.who ?? 0, year: f.value?.year ?? 0 })));
 const hand = computed(() => {
+  if (at.value?.who) {
+    const box = person.value?.id === at.value.who ? person.value.boxes.find((b) => b.box === at.value?.box) : undefined;
+    return box && { form: "w2", box, who: at.value.who, name: person.value!.name };
+  }
   const t = tables.value.find((x) => x.key === at.value?.form);
   const box = t?.boxes.find((b: Schemas["FormBox"]) => b.box === at.value?.box);
-  return box && at.value ? { form: at.value.form, box } : undefined;
+  return box && at.value ? { form: at.value.form, box, who: 0, name: "" } : undefined;
 });
 const go = (q: Record<string, number>) => void router.replace({ query: { year: f.value?.year, quarter: f.value?.quarter, ...q } });
 const tables = computed(() =>
@@ -43,13 +48,20 @@ const say = useAct(
           year: f.value!.year,
           quarter: hand.value!.form === "941" ? f.value!.quarter : undefined,
           box: hand.value!.box.box,
+          employee_id: hand.value!.who || undefined,
           amount: v ? v.replace(/,/g, "") : undefined,
         },
       }),
     ),
   () => (typed.value = ""),
 );
-const peopleBoxes = ["1", "2", "3", "4", "5", "6", "12D", "12TT", "12DD", "14a", "17"];
+// The boxes that anybody has something in, in the order of the form.
+const peopleBoxes = computed(() =>
+  (f.value?.w2 ?? []).map((b) => b.box).filter((b) => f.value?.employees.some((e) => !isZero(e.boxes[b] ?? "0") || e.theirs[b] !== undefined)),
+);
+const differs = (e: Schemas["FormPerson"], b: string) => e.theirs[b] !== undefined && cents(e.theirs[b]!) !== cents(e.boxes[b] ?? "0.00");
+const off = computed(() => (f.value?.employees ?? []).reduce((n, e) => n + peopleBoxes.value.filter((b) => differs(e, b)).length, 0));
+const laid = computed(() => (f.value?.employees ?? []).some((e) => Object.keys(e.theirs).length));
 </script>
 
 <template>
@@ -123,6 +135,13 @@ const peopleBoxes = ["1", "2", "3", "4", "5", "6", "12D", "12TT", "12DD", "14a",
         </section>
         <section v-if="f.sees_pay && f.employees.length">
           <h2>Form W-2, by employee</h2>
+          <p v-if="laid" class="q">
+            {{
+              off
+                ? `${plural(off, "figure")} ▲ ${off === 1 ? "differs" : "differ"} from the provider's own forms`
+                : "every figure that the provider's own forms have is ours"
+            }}
+          </p>
           <div class="scroll" tabindex="0" role="region" aria-label="Form W-2 by employee">
             <table class="form">
               <thead>
@@ -134,7 +153,18 @@ const peopleBoxes = ["1", "2", "3", "4", "5", "6", "12D", "12TT", "12DD", "14a",
               <tbody>
                 <tr v-for="e in f.employees" :key="e.id">
                   <td>{{ e.name }}</td>
-                  <td v-for="b in peopleBoxes" :key="b" class="n">{{ e.boxes[b] ? plain(e.boxes[b]!) : "–" }}</td>
+                  <td
+                    v-for="b in peopleBoxes"
+                    :key="b"
+                    class="n cell"
+                    :class="{ hand: at?.who === e.id && at.box === b, bad: differs(e, b) }"
+                    tabindex="0"
+                    :aria-label="`Box ${b} of ${e.name}, ${plain(e.boxes[b] ?? '0.00')}${differs(e, b) ? `, the provider's form says ${plain(e.theirs[b]!)}` : ''}`"
+                    @click="at = { form: 'w2', box: b, who: e.id }"
+                    @focus="at = { form: 'w2', box: b, who: e.id }"
+                  >
+                    {{ e.boxes[b] ? plain(e.boxes[b]!) : "–" }}<template v-if="differs(e, b)"> ▲</template>
+                  </td>
                 </tr>
               </tbody>
             </table>
@@ -145,7 +175,7 @@ const peopleBoxes = ["1", "2", "3", "4", "5", "6", "12D", "12TT", "12DD", "14a",
     </main>
     <aside class="why" aria-label="Why" tabindex="0">
       <template v-if="hand">
-        <h1>{{ hand.form === "w2" ? "Box" : "Line" }} {{ hand.box.box }}</h1>
+        <h1>{{ hand.form === "w2" ? "Box" : "Line" }} {{ hand.box.box }}{{ hand.name ? ` of ${hand.name}` : "" }}</h1>
         <p class="sub">{{ hand.box.caption }}</p>
         <div v-for="x in hand.box.fed" :key="x.item_id + (x.fraction ?? '')" class="kv">
           <span
@@ -153,7 +183,8 @@ const peopleBoxes = ["1", "2", "3", "4", "5", "6", "12D", "12TT", "12DD", "14a",
           ><span>{{ x.amount.startsWith("-") ? "less " : "" }}{{ plain(x.amount) }}</span>
         </div>
         <div v-if="!isZero(hand.box.capped)" class="kv">
-          <span>above the wage base, per employee</span><span>less {{ plain(hand.box.capped) }}</span>
+          <span>above the wage base{{ hand.who ? "" : ", per employee" }}</span
+          ><span>less {{ plain(hand.box.capped) }}</span>
         </div>
         <p v-if="!hand.box.fed.length" class="q" style="margin-top: 8px">
           {{ isZero(hand.box.amount) ? "No item feeds it." : "It follows from the lines above." }}
@@ -163,7 +194,9 @@ const peopleBoxes = ["1", "2", "3", "4", "5", "6", "12D", "12TT", "12DD", "14a",
           <label class="sr" for="theirs">What it says</label>
           <input id="theirs" v-model="typed" class="input n" :placeholder="hand.box.theirs ? plain(hand.box.theirs) : 'what it says'" />
           <button class="btn small">Lay it beside</button>
-          <button v-if="hand.box.theirs" type="button" class="btn small plain" @click="say.mutate('')">take away</button>
+          <button v-if="hand.box.theirs && (!hand.box.theirs_from || hand.box.theirs_batch)" type="button" class="btn small plain" @click="say.mutate('')">
+            take away
+          </button>
         </form>
         <p v-if="hand.box.theirs" class="q">
           <template v-if="hand.box.theirs_batch"
@@ -171,7 +204,8 @@ const peopleBoxes = ["1", "2", "3", "4", "5", "6", "12D", "12TT", "12DD", "14a",
             <RouterLink :to="`/c/${id}/sheet/${hand.box.theirs_batch}?row=${hand.box.theirs_record}`"
               >{{ hand.box.theirs_from }}, row {{ hand.box.theirs_record }}</RouterLink
             ></template
-          ><template v-else>{{ plain(hand.box.theirs) }}, typed</template>
+          ><template v-else>{{ plain(hand.box.theirs) }}, {{ hand.box.theirs_from ? `added up from ${hand.box.theirs_from}` : "typed" }}</template
+          ><template v-if="hand.box.off && !isZero(hand.box.off)">; ours is {{ plain(hand.box.off) }} apart</template>
         </p>
         <RefusalBox :error="say.error.value" />
         <h2>Source</h2>
