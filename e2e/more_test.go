@@ -86,6 +86,31 @@ func TestTheProvidersFormsComeInAFile(t *testing.T) {
 	require.Empty(t, d.axe(), "forms beside the provider's")
 }
 
+// The provider's Form W-2 of one employee differs by a cent: the table marks the cell, and
+// the pane says what feeds ours, where theirs was read and how far they are apart.
+func TestAFormW2ByEmployee(t *testing.T) {
+	d := open(t, "boatyard")
+	d.do(chromedp.EmulateViewport(1280, 800))
+	d.signIn()
+	d.goTo("/c/1/payroll/forms?year=2026&quarter=3")
+	d.sees("Form W-2, by employee")
+	cell := `[...document.querySelectorAll("td.cell")].find(c => c.ariaLabel.startsWith("Box 1 of "))`
+	name := d.js(`/of (.*?), [\d,.]+/.exec(` + cell + `.ariaLabel)[1]`)
+	ours := d.js(cell + `.innerText.trim()`)
+	d.press("Bring a file in")
+	d.choose("what-register", "Provider's own forms")
+	d.upload("bureau-w2.csv", "Form W-2, 2026\nEmployee,Box,Amount\n\""+name+"\",1,\""+ours+"\"\n\""+name+"\",2,0.01\n")
+	d.sees("Form W-2 of 2026")
+	d.press("Take in 2")
+	d.goTo("/c/1/payroll/forms?year=2026&quarter=3")
+	d.sees("1 figure ▲ differs from the provider's own forms")
+	d.js(`document.querySelector("td.cell.bad").click()`)
+	d.sees("Box 2 of " + name)
+	d.sees("bureau-w2.csv, row 4")
+	d.sees("apart")
+	require.Empty(t, d.axe(), "an employee's form beside the provider's")
+}
+
 // A box of a form leads to the very lines it is made of, and back to all of them.
 func TestABoxLeadsToItsLines(t *testing.T) {
 	d := open(t, "boatyard")

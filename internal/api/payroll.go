@@ -74,7 +74,7 @@ func (s *Server) payrollOps() {
 	op(s, http.MethodGet, "/api/clients/{client}/payroll/forms/w2/{employee}", "person-w2", "Payroll", "An employee's Form W-2 of a year, box by box with what feeds it; only for those who may see pay", 200, func(ctx context.Context, w app.Who, in *struct {
 		InClient
 		Employee int64 `path:"employee"`
-		Year     int   `query:"year" required:"true" minimum:"1" maximum:"2200"`
+		Year     int   `query:"year" minimum:"0" maximum:"2200" doc:"0 is this year"`
 	},
 	) (app.PersonW2, error) {
 		return s.app.GetPersonW2(ctx, w, in.Client, in.Employee, in.Year)

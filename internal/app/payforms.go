@@ -220,11 +220,13 @@ func formBoxes(book rulebook.Year, form string, employee int64, sums map[string]
 
 // GetPersonW2 lays an employee's Form W-2 of a year out, for those who may see pay.
 func (a *App) GetPersonW2(ctx context.Context, who Who, ledgerID, employee int64, year int) (PersonW2, error) {
-	out := PersonW2{ID: employee, Year: year, Boxes: []FormBox{}}
+	out := PersonW2{ID: employee, Boxes: []FormBox{}}
 	err := a.in(ctx, who, ledgerID, Read, func(t *Tx) error {
 		if err := t.mayFormOf("w2", employee); err != nil {
 			return err
 		}
+		year = cmp.Or(year, t.now.UTC().Year())
+		out.Year = year
 		book, ok := rulebook.Of(year)
 		if !ok {
 			return fail(Invalid, "no-rulebook", "the rulebook has nothing for %d", year)

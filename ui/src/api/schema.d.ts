@@ -15131,8 +15131,9 @@ export interface operations {
     };
     "person-w2": {
         parameters: {
-            query: {
-                year: number;
+            query?: {
+                /** @description 0 is this year */
+                year?: number;
             };
             header?: never;
             path: {

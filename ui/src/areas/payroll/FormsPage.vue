@@ -163,7 +163,7 @@ const laid = computed(() => (f.value?.employees ?? []).some((e) => Object.keys(e
                     @click="at = { form: 'w2', box: b, who: e.id }"
                     @focus="at = { form: 'w2', box: b, who: e.id }"
                   >
-                    {{ e.boxes[b] ? plain(e.boxes[b]!) : "–" }}<template v-if="differs(e, b)"> ▲</template>
+                    {{ e.boxes[b] ? plain(e.boxes[b]!) : "–" }}<i v-if="differs(e, b)" aria-hidden="true">▲</i>
                   </td>
                 </tr>
               </tbody>
@@ -251,5 +251,22 @@ h2 {
 }
 .scroll {
   overflow-x: auto;
+}
+.scroll th.n,
+.cell {
+  position: relative;
+  padding-right: 15px;
+  cursor: pointer;
+}
+.cell i {
+  position: absolute;
+  right: 1px;
+  font-style: normal;
+}
+.cell.hand {
+  background: var(--hand);
+}
+.theirs .plain {
+  padding-left: 0;
 }
 </style>
