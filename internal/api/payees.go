@@ -242,6 +242,13 @@ func (s *Server) payeeOutOps(at string) {
 	document(s, at+"/outbox/{letter}/paper.pdf", "letter-paper", "Payees", "The paper of a letter", func(ctx context.Context, w app.Who, in *inLetter, out io.Writer) error {
 		return s.app.LetterPaper(ctx, w, in.Client, in.Letter, out)
 	}, func(in *inLetter) (string, string) { return fmt.Sprintf("letter-%d.pdf", in.Letter), "application/pdf" })
+	type inStack struct {
+		InClient
+		Day string `query:"day" required:"true" format:"date" doc:"on which they were written"`
+	}
+	document(s, at+"/outbox/stack.pdf", "letter-stack", "Payees", "The letters of a day that are to be printed, as one PDF", func(ctx context.Context, w app.Who, in *inStack, out io.Writer) error {
+		return s.app.LetterStack(ctx, w, in.Client, in.Day, out)
+	}, func(in *inStack) (string, string) { return "letters-" + in.Day + ".pdf", "application/pdf" })
 	op(s, http.MethodGet, at+"/filing", "filing", "Payees", "Sendings of a year, their ties and corrections", 200, func(ctx context.Context, w app.Who, in *InYear) (app.FilingView, error) {
 		return s.app.GetFiling(ctx, w, in.Client, in.Year)
 	})

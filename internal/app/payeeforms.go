@@ -368,6 +368,31 @@ func (a *App) LetterPaper(ctx context.Context, who Who, ledgerID, id int64, w io
 	})
 }
 
+// LetterStack writes the letters of a day that are to be printed as one PDF, in the order
+// of names.
+func (a *App) LetterStack(ctx context.Context, who Who, ledgerID int64, day string, w io.Writer) error {
+	return a.in(ctx, who, ledgerID, Read, func(t *Tx) error {
+		if _, err := ledger.ParseDay(day); err != nil {
+			return fail(Invalid, "bad-day", "“%s” is not a day; write it as 2026-06-30", day)
+		}
+		var rows []struct{ Paper []byte }
+		if err := t.Raw(`select l.paper from letter l join party p on p.ledger_id = l.ledger_id and p.id = l.party_id where l.ledger_id = ? and l.how = 'print' and l.paper is not null and (l.at at time zone 'UTC')::date = ?::date order by lower(p.name), l.id`, t.Ledger, day).Scan(&rows).Error; err != nil {
+			return err
+		}
+		if len(rows) == 0 {
+			return fail(NotFound, "no-letters", "no letter of %s is to be printed", ledger.Day(day).Words())
+		}
+		papers := make([][]byte, len(rows))
+		for i, r := range rows {
+			var err error
+			if papers[i], err = t.Unseal(r.Paper, "letter"); err != nil {
+				return err
+			}
+		}
+		return files.WriteStack(w, papers)
+	})
+}
+
 func (t *Tx) sendLetter(l LetterLine, paper []byte) error {
 	return t.Exec(`insert into letter (ledger_id, party_id, what, year, form, how, address, subject, body, paper, person_id, at) values (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)`,
 		t.Ledger, l.Payee, l.What, l.Year, l.Form, l.How, l.Address, l.Subject, l.Body, t.Seal(paper, "letter"), t.Who.Person.ID, t.now).Error

@@ -16,6 +16,7 @@ import (
 	"coatrack/internal/standins"
 	"coatrack/internal/store"
 
+	"github.com/pdfcpu/pdfcpu/pkg/api"
 	"github.com/stretchr/testify/require"
 )
 
@@ -518,6 +519,27 @@ func TestFormsAndStatements(t *testing.T) {
 	f, err = d.GetPayeeForms(d.ctx, d.who, d.client, 2026)
 	require.NoError(t, err)
 	require.Equal(t, "mail", f.Forms[0].Handed[0].How)
+}
+
+// Letters that are to be printed come as one PDF, a page each, in the order of names;
+// those that were mailed are not among them.
+func TestLettersToPrintAreOneStack(t *testing.T) {
+	d := payeeDesk(t)
+	ids := []int64{}
+	for _, n := range []string{"Ness, Ada", "Bell Electric", "Fathom Engines Inc.", "Marrow, Ida"} { // Ida has an address
+		ids = append(ids, d.payee(n, 2026).ID)
+	}
+	require.Equal(t, "no-letters", code(t, d.LetterStack(d.ctx, d.who, d.client, "2026-11-25", &bytes.Buffer{})))
+	m, p, err := d.AskW9(d.ctx, d.who, d.client, ids)
+	require.NoError(t, err)
+	require.Equal(t, [2]int{1, 3}, [2]int{m, p})
+	var stack bytes.Buffer
+	require.NoError(t, d.LetterStack(d.ctx, d.who, d.client, "2026-11-25", &stack))
+	pages, err := api.PageCount(bytes.NewReader(stack.Bytes()), nil)
+	require.NoError(t, err)
+	require.Equal(t, 3, pages)
+	require.Equal(t, "no-letters", code(t, d.LetterStack(d.ctx, d.who, d.client, "2026-11-24", &bytes.Buffer{})))
+	require.Equal(t, "bad-day", code(t, d.LetterStack(d.ctx, d.who, d.client, "Wednesday", &bytes.Buffer{})))
 }
 
 // A sending breaks off half-way and is retried without filing twice; a rejected row

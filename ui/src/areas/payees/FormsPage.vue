@@ -19,6 +19,13 @@ const route = useRoute();
 const year = useYear();
 const { data: f, isPending } = usePayeeForms(year);
 const { data: letters } = useOutbox();
+const shown = ref(50);
+// The days with more than one letter to print, the latest first.
+const stacks = computed(() => {
+  const days = new Map<string, number>();
+  for (const l of letters.value ?? []) if (l.how === "print") days.set(l.at.slice(0, 10), (days.get(l.at.slice(0, 10)) ?? 0) + 1);
+  return [...days].filter(([, n]) => n > 1).map(([day, n]) => ({ day, n }));
+});
 const picked = ref<string[]>([]);
 const at = ref("");
 const right = ref("0");
@@ -105,9 +112,13 @@ const sentWords = (x: Schemas["PayeeForm"]) => (x.sent === "accepted" ? "accepte
       </template>
       <section v-if="letters?.length" class="letters">
         <h2>Letters that went out</h2>
+        <p v-for="s in stacks" :key="s.day" class="q">
+          {{ plural(s.n, "letter") }} of {{ day(s.day) }} to print:
+          <a :href="`/api/clients/${id}/payees/outbox/stack.pdf?day=${s.day}`">one PDF in the order of names</a>
+        </p>
         <table>
           <tbody>
-            <tr v-for="l in letters.slice(0, 50)" :key="l.id">
+            <tr v-for="l in letters.slice(0, shown)" :key="l.id">
               <td style="width: 84px">{{ day(l.at.slice(0, 10)) }}</td>
               <td>{{ l.name }}</td>
               <td>{{ l.what === "w9" ? "W-9 asked for" : `1099-${l.form} of ${l.year}` }}</td>
@@ -116,6 +127,9 @@ const sentWords = (x: Schemas["PayeeForm"]) => (x.sent === "accepted" ? "accepte
             </tr>
           </tbody>
         </table>
+        <button v-if="letters.length > shown" class="btn small plain" @click="shown += 200">
+          show {{ Math.min(200, letters.length - shown) }} earlier of {{ letters.length }}
+        </button>
       </section>
     </main>
     <aside class="why" aria-label="Totals, deadlines and documents" tabindex="0">
