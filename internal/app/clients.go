@@ -9,6 +9,7 @@ import (
 	"coatrack/internal/core/chart"
 	"coatrack/internal/core/ledger"
 	"coatrack/internal/core/payees"
+	"coatrack/internal/core/rulebook"
 	"coatrack/internal/store"
 )
 
@@ -118,6 +119,8 @@ type BoardRow struct {
 	Proofs    int    `json:"proofs" doc:"proofs that do not hold"`
 	Touched   string `json:"touched"`
 	TouchedBy Person `json:"touched_by"`
+
+	Due *rulebook.Coming `json:"due,omitempty" doc:"the next day on which returns of the areas it needs are due"`
 }
 
 // Board lists the clients that the person may see, with where each stands.
@@ -136,6 +139,10 @@ func (a *App) Board(ctx context.Context, who Who) ([]BoardRow, error) {
 	out := []BoardRow{}
 	for _, l := range ls {
 		row := BoardRow{Touched: stamp(l.TouchedAt)}
+		area := rulebook.Area{Payroll: slices.Contains(l.Needs, "payroll"), Payees: slices.Contains(l.Needs, "payees"), Unemployment: l.EntityClass != "nonprofit"}
+		if days := rulebook.ComingDays(ledger.Day(a.Now().UTC().Format("2006-01-02")), area); len(days) > 0 {
+			row.Due = &days[0]
+		}
 		err := a.in(ctx, who, l.ID, Read, func(t *Tx) error {
 			ps, err := t.people()
 			if err != nil {

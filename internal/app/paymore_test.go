@@ -727,7 +727,7 @@ func TestTheProvidersFormW2ByEmployee(t *testing.T) {
 
 	for text, words := range map[string]string{
 		"Form W-2, 2026\nEmployee,Box,Amount\n\"AMES, ANN\",2,80.00\n\"EAST, EVE\",2,5.00\n": "row 4: no run has an employee “EAST, EVE”",
-		"Form W-2, 2026\nEmployee,Employee no,Box,Amount\n\"AMES, ANN\",2,2,80.00\n":       "row 3: number 2 and the name “AMES, ANN” are two employees",
+		"Form W-2, 2026\nEmployee,Employee no,Box,Amount\n\"AMES, ANN\",2,2,80.00\n":         "row 3: number 2 and the name “AMES, ANN” are two employees",
 	} {
 		wrong := d.bring("payroll-forms", "wrong.csv", text)
 		_, err := d.TakeIn(d.ctx, d.who, d.client, wrong.ID, app.Taking{})

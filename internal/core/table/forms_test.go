@@ -25,13 +25,13 @@ func TestFormsByRowAndByTitle(t *testing.T) {
 
 func TestFormsThatSayTooLittle(t *testing.T) {
 	for code, text := range map[string]string{
-		"no-form":       "Line|Amount|Tax year\n2|10.00|2026",
-		"no-year":       "Form|Line|Amount\n940|3|10.00",
-		"no-quarter":    "Form|Tax year|Line|Amount\n941|2026|3|10.00",
-		"no-box":        "Form|Tax year|Box|Amount\nW-2|2026|1|5.00\nW-2|2026||10.00",
-		"no-amount":     "Form|Tax year|Box|Amount\nW-2|2026|1|5.00\nW-2|2026|2|",
+		"no-form":        "Line|Amount|Tax year\n2|10.00|2026",
+		"no-year":        "Form|Line|Amount\n940|3|10.00",
+		"no-quarter":     "Form|Tax year|Line|Amount\n941|2026|3|10.00",
+		"no-box":         "Form|Tax year|Box|Amount\nW-2|2026|1|5.00\nW-2|2026||10.00",
+		"no-amount":      "Form|Tax year|Box|Amount\nW-2|2026|1|5.00\nW-2|2026|2|",
 		"whole-employer": "Form|Tax year|Employee|Line|Amount\n940|2026|Ames, Ann|3|10.00",
-		"duplicate-box": "Form|Tax year|Box|Amount\nW-2|2026|1|5.00\nW-2|2026|Box 1|6.00",
+		"duplicate-box":  "Form|Tax year|Box|Amount\nW-2|2026|1|5.00\nW-2|2026|Box 1|6.00",
 	} {
 		require.Contains(t, codes(readList(t, AsForms, text)), code, code)
 	}

@@ -2651,6 +2651,8 @@ export interface components {
         };
         BoardRow: {
             client: components["schemas"]["Client"];
+            /** @description the next day on which returns of the areas it needs are due */
+            due?: components["schemas"]["RulebookComing"];
             /** Format: int64 */
             loose: number;
             pegs: components["schemas"]["Peg"][];
@@ -4750,6 +4752,12 @@ export interface components {
             /** @description credit positive: what is owed */
             opening: string;
             paid: string;
+        };
+        RulebookComing: {
+            day: string;
+            /** Format: int64 */
+            days_left: number;
+            what: string[];
         };
         RunBeside: {
             check_date: string;

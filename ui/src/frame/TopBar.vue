@@ -3,7 +3,7 @@ import { computed, ref } from "vue";
 import { useRouter } from "vue-router";
 import { api, type Schemas, unwrap } from "../api/client";
 import { useBoard, useMe } from "../api/queries";
-import { day } from "../format";
+import { day, plural } from "../format";
 import { useKeys } from "../keys";
 import FindBox from "./FindBox.vue";
 import KeysHelp from "./KeysHelp.vue";
@@ -24,7 +24,7 @@ const classWords: Record<string, string> = {
 };
 const facts = computed(() => {
   const c = props.state?.client;
-  if (!c) return me.value ? `${board.value?.length ?? 0} clients, ${me.value.people} people` : "";
+  if (!c) return me.value ? `${plural(board.value?.length ?? 0, "client")}, ${me.value.people === 1 ? "1 person" : `${me.value.people} people`}` : "";
   return `opens ${day(c.opening_day)} · ${classWords[c.entity_class] ?? c.entity_class} · ${c.currency}`;
 });
 

@@ -30,6 +30,7 @@ function goOn(b: Schemas["BoardRow"]): string {
   return `/c/${b.client.id}/${peg?.key ?? "brief"}`;
 }
 
+const dueIn = (d: Schemas["RulebookComing"]) => (d.days_left === 0 ? "today" : `in ${plural(d.days_left, "day")}`);
 const move = (n: number) => (at.value = Math.max(0, Math.min(shown.value.length - 1, at.value + n)));
 useKeys([
   { key: "j", words: "next client", run: () => move(1) },
@@ -70,7 +71,7 @@ useKeys([
         <b>No clients yet</b>Make the first one; then bring in its chart of accounts and its old trial balance.
       </div>
       <template v-else>
-        <div class="heads"><span>Client</span><span>Loose</span><span>Proofs</span><span>Touched</span></div>
+        <div class="heads"><span>Client</span><span>Loose</span><span>Proofs</span><span>Next due</span><span>Touched</span></div>
         <article v-for="(b, i) in shown" :key="b.client.id" class="cl" :class="{ hand: i === at }" @click="at = i">
           <div class="l1">
             <div>
@@ -84,6 +85,11 @@ useKeys([
             </div>
             <div>
               <b>{{ b.proofs || "–" }}</b><small>{{ b.proofs ? (b.proofs === 1 ? "does not hold" : "do not hold") : "every proof holds" }}</small>
+            </div>
+            <div>
+              <b :class="{ warn: b.due && b.due.days_left < 31 }">{{ b.due ? day(b.due.day) : "–" }}</b><small>{{
+                b.due ? dueIn(b.due) : "no returns here"
+              }}</small>
             </div>
             <div>
               {{ b.touched_by.initials }}<small>{{ moment(b.touched) }}</small>
@@ -105,6 +111,13 @@ useKeys([
           <span :class="{ q: p.key === 'proof' }">{{ p.key === "proof" ? "Proof, counted apart" : p.name }}</span><b>{{ p.loose || "–" }}</b>
         </div>
         <div style="margin-top: 12px"><RouterLink class="btn" :to="goOn(inHand)">Go on where it is loose</RouterLink></div>
+        <template v-if="inHand.due">
+          <h2>Due {{ day(inHand.due.day) }}</h2>
+          <div class="sub">{{ dueIn(inHand.due) }}</div>
+          <ul class="dues">
+            <li v-for="w in inHand.due.what" :key="w">{{ w }}</li>
+          </ul>
+        </template>
         <div class="src">return: {{ inHand.client.return }}<br />{{ inHand.client.method }} basis, year ends in month {{ inHand.client.fiscal_year_end }}</div>
       </template>
       <div class="keys">
@@ -119,7 +132,7 @@ useKeys([
 .heads,
 .l1 {
   display: grid;
-  grid-template-columns: 1fr 150px 120px 96px;
+  grid-template-columns: 1fr 132px 106px 96px 84px;
   column-gap: 12px;
 }
 .heads {
@@ -142,6 +155,11 @@ useKeys([
 .cl.hand {
   background: var(--hand);
   box-shadow: inset 3px 0 0 var(--brass);
+}
+.dues {
+  margin: 4px 0 0;
+  padding-left: 16px;
+  line-height: 20px;
 }
 .cl h2 {
   font-size: 15px;

@@ -156,9 +156,8 @@ const c = computed(() => props.payees.counts);
               {{ boxOf(r) || "type a box…" }}
             </button>
           </td>
-          <td class="q ev" :title="r.warning || r.evidence">
-            <span v-if="r.warning" class="warn">look: {{ r.warning }}</span
-            ><template v-else>{{ r.evidence }}{{ r.by ? `, by ${r.by}` : "" }}</template>
+          <td class="q" :title="r.warning || r.evidence">
+            <span class="ev" :class="{ warn: r.warning }">{{ r.warning ? `look: ${r.warning}` : r.evidence + (r.by ? `, by ${r.by}` : "") }}</span>
           </td>
         </tr>
       </tbody>
@@ -182,8 +181,16 @@ const c = computed(() => props.payees.counts);
 }
 .boxes td {
   height: 27px;
+  line-height: 17px;
+  padding-block: 4px;
+  white-space: normal;
+  overflow-wrap: break-word;
+}
+.ev {
+  display: -webkit-box;
+  -webkit-box-orient: vertical;
+  -webkit-line-clamp: 3;
   overflow: hidden;
-  text-overflow: ellipsis;
 }
 .boxes td.bx {
   overflow: visible;
