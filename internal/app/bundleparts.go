@@ -5,11 +5,14 @@ import (
 	"encoding/base64"
 	"encoding/json"
 	"fmt"
+	"maps"
 	"slices"
 	"strconv"
 	"strings"
 
 	"coatrack/internal/core/money"
+	"coatrack/internal/core/payees"
+	"coatrack/internal/core/payroll"
 	"coatrack/internal/store"
 )
 
@@ -53,7 +56,7 @@ var bundleEmployees = bundlePart{name: "employees", table: "employee", order: "i
 // bundlePayroll and bundlePaid come after labels and files, before what is posted.
 var bundlePayroll = []bundlePart{
 	{name: "pay_items", table: "pay_item", order: "position, label_id", cols: columns("label=label_id:label kind sure why position feeds:json")},
-	{name: "pay_runs", table: "pay_run", order: "id", ids: "run", cols: columns("source batch=batch_id:batch prior provider company period_from period_to check_date outside_id kind people controls:json checks:json corrects=replaces:run joined_batch:batch joined:json answers:json officer_share:json to_date:json sums:json tax_ties:json posted_rules:json"), after: answeredRuns},
+	{name: "pay_runs", table: "pay_run", order: "id", ids: "run", cols: columns("source batch=batch_id:batch prior provider company period_from period_to check_date outside_id kind people controls:json checks:json corrects=replaces:run joined_batch:batch joined:json answers:json officer_share:json to_date:json tax_ties:json posted_rules:json"), after: readyRuns},
 	{name: "pay_draws", table: "pay_draw", where: "removed_at is null", order: "id", signed: true, cols: columns("run=run_id:run kind day amount:money words batch=batch_id:batch record")},
 	{name: "pay_bills", table: "pay_bill", order: "id", ids: "bill", cols: columns("batch=batch_id:batch kind party number day month run=run_id:run employee_item:label employer_item:label from_account:account printed:money")},
 	{name: "pay_forms", table: "pay_form", order: "form, year, quarter, box", signed: true, cols: columns("form year quarter box employee=employee_id:employee? amount:money batch=batch_id:batch record")},
@@ -227,9 +230,24 @@ func (in *intakeIDs) table(p bundlePart, rows []map[string]json.RawMessage) erro
 	return nil
 }
 
-// answeredRuns gives the answers to "is this one more run" the ids of the runs here,
-// once all are here: an answer may be on a run that came later.
-func answeredRuns(in *intakeIDs) error {
+// readyRuns adds each run up as taking it in would have, and gives the answers to "is
+// this one more run" the ids of the runs here, once all are here: an answer may be on a
+// run that came later.
+func readyRuns(in *intakeIDs) error {
+	runs := in.of("run")
+	for _, id := range slices.Sorted(maps.Values(runs)) {
+		var batch int64
+		if err := in.t.Raw(`select batch_id from pay_run where ledger_id = ? and id = ?`, in.t.Ledger, id).Scan(&batch).Error; err != nil {
+			return err
+		}
+		facts, err := in.t.payFacts([]int64{batch})
+		if err != nil {
+			return err
+		}
+		if err := in.t.Exec(`update pay_run set sums = ?::jsonb where ledger_id = ? and id = ?`, string(mustJSON(sumsOf(facts[batch]))), in.t.Ledger, id).Error; err != nil {
+			return err
+		}
+	}
 	var rows []struct {
 		ID      int64
 		Answers string
@@ -290,6 +308,11 @@ func (in *intakeIDs) row(p bundlePart, raw map[string]json.RawMessage) (row map[
 			if row[c.col], err = in.within(v); err != nil {
 				return nil, 0, err
 			}
+			if shape, ok := shapes[c.key]; ok { // what reads it later must be able to
+				if err := json.Unmarshal(mustJSON(row[c.col]), shape()); err != nil {
+					return nil, 0, fail(Invalid, "bad-bundle", "its %q is not what it must be: %s", c.key, jsonWords(err))
+				}
+			}
 		case c.sealed() != "":
 			var plain []byte
 			if err := json.Unmarshal(v, &plain); err != nil {
@@ -328,6 +351,14 @@ func (in *intakeIDs) row(p bundlePart, raw map[string]json.RawMessage) (row map[
 		return nil, 0, fail(Invalid, "bad-bundle", "it has a field that %s do not have", p.name)
 	}
 	return row, id, nil
+}
+
+// shapes are what the columns of JSON hold.
+var shapes = map[string]func() any{
+	"feeds": func() any { return &[]payroll.Feed{} }, "controls": func() any { return &[]control{} }, "checks": func() any { return &[]paperCheck{} },
+	"joined": func() any { return &[]control{} }, "answers": func() any { return &[]string{} }, "officer_share": func() any { return &[]control{} },
+	"to_date": func() any { return &[]control{} }, "tax_ties": func() any { return &[]RunTie{} }, "posted_rules": func() any { return &PayRules{} },
+	"boxes": func() any { return &[]payees.BoxAmount{} }, "accepted": func() any { return &[]payees.BoxAmount{} },
 }
 
 // idsWithin are the keys under which JSON of the ledger holds ids of other things.

@@ -5,6 +5,7 @@ import (
 	"context"
 	"crypto/sha256"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"sort"
 	"strconv"
@@ -93,15 +94,46 @@ func (in *intakeIDs) of(kind string) map[int64]int64 {
 	return in.ids[kind]
 }
 
+// jsonWords says what is wrong with a document in words of our own.
+func jsonWords(err error) string {
+	var kind *json.UnmarshalTypeError
+	var form *json.SyntaxError
+	switch {
+	case errors.As(err, &kind):
+		where := strings.TrimPrefix(kind.Field, "plain.")
+		if where == "" {
+			where = "the document"
+		}
+		return fmt.Sprintf("%s is a %s, which it cannot be", where, kind.Value)
+	case errors.As(err, &form):
+		return fmt.Sprintf("it is not JSON at byte %d", form.Offset)
+	case strings.Contains(err.Error(), "unknown field"):
+		return strings.TrimPrefix(err.Error(), "json: ")
+	}
+	return strings.TrimPrefix(err.Error(), "json: ")
+}
+
+// refusedBundle says in words why a part of a bundle cannot be taken in. What failed for
+// another reason stays a failure.
+func refusedBundle(part string, err error) error {
+	var said *Error
+	known := words(err)
+	switch {
+	case errors.As(known, &said):
+		return known
+	case store.Refused(err):
+		return fail(Invalid, "bad-bundle", "the %s of the bundle cannot be taken in: %s", part, plainly(err))
+	}
+	return err
+}
+
 // ImportBundle makes a client from a bundle: an empty ledger that ends with the
 // same trial balance, open items and mappings, or nothing at all. name, if given,
 // replaces the client's name.
 func (a *App) ImportBundle(ctx context.Context, who Who, data []byte, name string) (Client, error) {
 	var b bundle
-	d := json.NewDecoder(bytes.NewReader(data))
-	d.DisallowUnknownFields()
-	if err := d.Decode(&b); err != nil {
-		return Client{}, fail(Invalid, "not-a-bundle", "this is no bundle: %v", err)
+	if err := json.Unmarshal(data, &b); err != nil {
+		return Client{}, fail(Invalid, "not-a-bundle", "this is no bundle: %s", jsonWords(err))
 	}
 	if b.Head.Format != BundleFormat || b.Head.Version < 1 || b.Head.Version > 2 {
 		return Client{}, fail(Invalid, "not-a-bundle", "this is no bundle of version 1 or 2 (its format is %q, version %d)", b.Head.Format, b.Head.Version)
@@ -119,15 +151,35 @@ func (a *App) ImportBundle(ctx context.Context, who Who, data []byte, name strin
 	err := a.Store.InFirm(ctx, who.Person.FirmID, 0, func(st *store.Tx) error {
 		t, err := a.makeLedger(st, who, b.Head.Client)
 		if err != nil {
-			return err
+			return refusedBundle("client's particulars", err)
 		}
 		if _, err := t.Lock(); err != nil {
 			return err
 		}
 		in := newIntake(t)
-		for _, part := range []func(*bundle) error{in.chart, in.people, in.files(a.Limits), in.mapping, in.tables(bundleEmployees), in.factRows, in.tables(bundlePayroll...), in.tables(bundlePaid...), in.numbersKnown, in.post, in.items, in.bank, in.tables(bundleWords...), in.papers, in.history, in.lock} {
-			if err := part(&b); err != nil {
-				return err
+		for _, part := range []struct {
+			name string
+			take func(*bundle) error
+		}{
+			{"chart", in.chart},
+			{"parties", in.people},
+			{"files", in.files(a.Limits)},
+			{"mapping", in.mapping},
+			{"employees", in.tables(bundleEmployees)},
+			{"facts", in.factRows},
+			{"payroll", in.tables(bundlePayroll...)},
+			{"payees", in.tables(bundlePaid...)},
+			{"tax numbers", in.numbersKnown},
+			{"postings", in.post},
+			{"open items", in.items},
+			{"bank", in.bank},
+			{"acceptances and signatures", in.tables(bundleWords...)},
+			{"papers", in.papers},
+			{"history", in.history},
+			{"lock", in.lock},
+		} {
+			if err := part.take(&b); err != nil {
+				return refusedBundle(part.name, err)
 			}
 		}
 		bal, err := t.Balances("", "")
@@ -224,7 +276,9 @@ func (in *intakeIDs) files(lim files.Limits) func(*bundle) error {
 				row.AccountID = &id
 			}
 			var set table.Settings
-			_ = json.Unmarshal(x.Settings, &set)
+			if err := json.Unmarshal(orJSON(x.Settings, "{}"), &set); err != nil {
+				return fail(Invalid, "bad-bundle", "how %s is read is not what it must be: %s", x.Name, jsonWords(err))
+			}
 			var f *files.File
 			src := table.Source(func(func(*table.Record) bool) error { return nil })
 			if len(x.Bytes) > 0 {
@@ -300,7 +354,7 @@ func (in *intakeIDs) mapping(b *bundle) error {
 		if len(x.Parts) > 2 {
 			var parts []mapping.Part
 			if err := json.Unmarshal(x.Parts, &parts); err != nil {
-				return fail(Invalid, "bad-bundle", "a split in the bundle cannot be read: %v", err)
+				return fail(Invalid, "bad-bundle", "a split in the bundle cannot be read: %s", jsonWords(err))
 			}
 			for k := range parts {
 				parts[k].AccountID = in.accounts[parts[k].AccountID]
@@ -360,6 +414,9 @@ func (in *intakeIDs) factRows(b *bundle) error {
 		var news []store.NewFact
 		for _, f := range by[k] {
 			l := labels[f.Label]
+			if _, err := ledger.ParseDay(f.Day); err != nil || in.labels[f.Label] == 0 {
+				return fail(Invalid, "bad-bundle", "a source row of the bundle has no day, or a label that is not in it")
+			}
 			if l.Kind == PayLabel && len(f.Dims) > 0 { // whose amount it is
 				dims, err := in.within(f.Dims)
 				if err != nil {
@@ -420,6 +477,9 @@ func (in *intakeIDs) post(b *bundle) error {
 					line.Traces = append(line.Traces, x)
 				}
 				x.Lines = append(x.Lines, line)
+			}
+			if err := x.Check(); err != nil {
+				return fail(Invalid, "bad-bundle", "an entry of “%s” in the bundle cannot be posted: %v", u.Title, err)
 			}
 			nu.Entries = append(nu.Entries, x)
 		}

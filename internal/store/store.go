@@ -291,6 +291,13 @@ var (
 	ErrNotFound   = errors.New("there is no such thing")
 )
 
+// Refused says whether the database refused what it was given (a value out of range, a
+// reference that points nowhere, a rule broken), rather than failed.
+func Refused(err error) bool {
+	var pg *pgconn.PgError
+	return errors.As(err, &pg) && (strings.HasPrefix(pg.Code, "22") || strings.HasPrefix(pg.Code, "23") || strings.HasPrefix(pg.Code, "CT"))
+}
+
 // MapError turns what the database refused into the errors of this package.
 func MapError(err error) error { return mapError(err) }
 
