@@ -244,7 +244,7 @@ func (s *Server) payeeOutOps(at string) {
 	}, func(in *inLetter) (string, string) { return fmt.Sprintf("letter-%d.pdf", in.Letter), "application/pdf" })
 	type inStack struct {
 		InClient
-		Day string `query:"day" required:"true" format:"date" doc:"on which they were written"`
+		Day string `query:"day" doc:"on which they were written; empty is the last day that has some"`
 	}
 	document(s, at+"/outbox/stack.pdf", "letter-stack", "Payees", "The letters of a day that are to be printed, as one PDF", func(ctx context.Context, w app.Who, in *inStack, out io.Writer) error {
 		return s.app.LetterStack(ctx, w, in.Client, in.Day, out)

@@ -372,6 +372,14 @@ func (a *App) LetterPaper(ctx context.Context, who Who, ledgerID, id int64, w io
 // of names.
 func (a *App) LetterStack(ctx context.Context, who Who, ledgerID int64, day string, w io.Writer) error {
 	return a.in(ctx, who, ledgerID, Read, func(t *Tx) error {
+		if day == "" {
+			if err := t.Raw(`select coalesce(max((at at time zone 'UTC')::date)::text, '') from letter where ledger_id = ? and how = 'print'`, t.Ledger).Scan(&day).Error; err != nil {
+				return err
+			}
+			if day == "" {
+				return fail(NotFound, "no-letters", "no letter is to be printed")
+			}
+		}
 		if _, err := ledger.ParseDay(day); err != nil {
 			return fail(Invalid, "bad-day", "“%s” is not a day; write it as 2026-06-30", day)
 		}

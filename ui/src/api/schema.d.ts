@@ -13314,9 +13314,9 @@ export interface operations {
     };
     "letter-stack": {
         parameters: {
-            query: {
-                /** @description on which they were written */
-                day: string;
+            query?: {
+                /** @description on which they were written; empty is the last day that has some */
+                day?: string;
             };
             header?: never;
             path: {
