@@ -65,7 +65,7 @@ var statusOf = map[app.Refusal]int{app.Invalid: 422, app.NotFound: 404, app.Forb
 // app's own refusals is logged, without its text reaching the client.
 func problem(ctx context.Context, err error) error {
 	var e *app.Error
-	if errors.As(err, &e) {
+	if errors.As(app.InWords(err), &e) {
 		p := &Problem{Code: e.Code, Now: e.Detail}
 		p.Status, p.Title, p.Detail = statusOf[e.What], http.StatusText(statusOf[e.What]), e.Message
 		return p

@@ -410,7 +410,7 @@ func (s *Server) bookOps() {
 		Fact    int64 `query:"fact"`
 		Label   int64 `query:"label"`
 		Entry   int64 `query:"entry"`
-		No      int   `query:"no"`
+		No      int   `query:"no" minimum:"0" maximum:"10000000"`
 		Account int64 `query:"account"`
 	},
 	) (app.Why, error) {

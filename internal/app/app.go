@@ -8,6 +8,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"log/slog"
 	"slices"
 	"strings"
 	"time"
@@ -152,6 +153,9 @@ func (a *App) in(ctx context.Context, who Who, ledgerID int64, right Right, fn f
 	return words(err)
 }
 
+// InWords puts what the database refused into words; what failed stays as it is.
+func InWords(err error) error { return words(err) }
+
 // words puts what the database refused into words.
 func words(err error) error {
 	var e *Error
@@ -166,6 +170,8 @@ func words(err error) error {
 		return fail(Conflict, "locked", "the day lies in a locked month; a reviewer can unlock it with a reason")
 	case errors.Is(err, store.ErrUnbalanced):
 		return fail(Conflict, "unbalanced", "the entry does not sum to zero and was not posted")
+	case errors.Is(err, store.ErrReversal):
+		return fail(Conflict, "is-a-reversal", "%v", store.ErrReversal)
 	case errors.Is(err, store.ErrKept):
 		return fail(Conflict, "posted-is-posted", "what is posted is not changed; take it back instead")
 	case errors.Is(err, store.ErrDuplicate):
@@ -187,6 +193,15 @@ func words(err error) error {
 			what = "a client of that name exists already"
 		}
 		return fail(Conflict, "duplicate", "%s", what)
+	}
+	switch store.RefusedKind(err) {
+	case store.RefusedText:
+		return fail(Invalid, "bad-text", "a text in it holds a character that cannot be kept; nothing was saved")
+	case store.RefusedLink:
+		return fail(Invalid, "no-such-thing", "it names something that is not in this ledger; nothing was saved")
+	case store.RefusedElse:
+		slog.Warn("refused by the database", "why", store.RefusedBy(err)) // never the value itself
+		return fail(Invalid, "bad-value", "a value in it cannot be kept here; nothing was saved")
 	}
 	return err
 }

@@ -7,6 +7,7 @@ import (
 	"slices"
 	"time"
 
+	"coatrack/internal/core/ledger"
 	"coatrack/internal/core/money"
 	"coatrack/internal/core/payroll"
 
@@ -35,6 +36,9 @@ func (t *Tx) payEffect(c PayBinding) ([]RunEffect, error) {
 	out := []RunEffect{}
 	if c.AccountID == 0 {
 		return out, nil
+	}
+	if _, err := ledger.ParseDay(c.From); c.From != "" && err != nil {
+		return nil, fail(Invalid, "bad-day", "from: %v", err)
 	}
 	locked := "1800-01-01"
 	if t.Client.LockedThrough != nil {

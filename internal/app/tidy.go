@@ -314,13 +314,13 @@ func (a *App) MoveAccount(ctx context.Context, who Who, ledgerID, id, parent int
 }
 
 // PinAccount pins an account to the top of pickers, or unpins it; hideFrom names
-// sources in whose pickers it is not offered. Neither changes the ledger.
+// sources in whose pickers it is not offered; nil leaves them. Neither changes the ledger.
 func (a *App) PinAccount(ctx context.Context, who Who, ledgerID, id int64, pinned bool, hideFrom []string) error {
 	return a.in(ctx, who, ledgerID, Write, func(t *Tx) error {
 		if _, err := t.Lock(); err != nil {
 			return err
 		}
-		res := t.Exec(`update account set pinned = ?, hidden_from = ? where ledger_id = ? and id = ?`, pinned, store.Strings(hideFrom), t.Ledger, id)
+		res := t.Exec(`update account set pinned = ?, hidden_from = coalesce(?, hidden_from) where ledger_id = ? and id = ?`, pinned, store.Strings(hideFrom), t.Ledger, id)
 		if res.Error != nil {
 			return res.Error
 		}

@@ -2,7 +2,6 @@ package store
 
 import (
 	"encoding/json"
-	"fmt"
 	"time"
 
 	"coatrack/internal/core/ledger"
@@ -147,7 +146,7 @@ func (t *Tx) TakeBack(unit, person int64, note string) (int64, error) {
 		return 0, err
 	}
 	if u.ReversesUnit != nil {
-		return 0, fmt.Errorf("a take-back is not itself taken back; post the batch again")
+		return 0, ErrReversal
 	}
 	nu := NewUnit{Area: u.Area, Purpose: u.Purpose, Title: "Taken back: " + u.Title, Day: ledger.Day(u.Day.Format("2006-01-02")), Person: person}
 	if u.BatchID != nil {

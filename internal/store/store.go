@@ -289,13 +289,50 @@ var (
 	ErrTwice      = errors.New("this is posted already")
 	ErrDuplicate  = errors.New("that number or name is used already")
 	ErrNotFound   = errors.New("there is no such thing")
+	ErrReversal   = errors.New("a take-back is not itself taken back; post the batch again")
 )
 
 // Refused says whether the database refused what it was given (a value out of range, a
 // reference that points nowhere, a rule broken), rather than failed.
 func Refused(err error) bool {
 	var pg *pgconn.PgError
+	if err != nil && strings.Contains(err.Error(), "unable to encode") {
+		return true // a number that its column cannot hold is refused before it is sent
+	}
 	return errors.As(err, &pg) && (strings.HasPrefix(pg.Code, "22") || strings.HasPrefix(pg.Code, "23") || strings.HasPrefix(pg.Code, "CT"))
+}
+
+// What the database refused, by kind: a text with a character that it cannot hold, a
+// reference that points at nothing, another value that it does not take.
+const (
+	RefusedText = "text"
+	RefusedLink = "link"
+	RefusedElse = "value"
+)
+
+// RefusedKind says what of it the database refused; "" if it did not refuse, but failed.
+func RefusedKind(err error) string {
+	var pg *pgconn.PgError
+	switch {
+	case !Refused(err):
+		return ""
+	case !errors.As(err, &pg):
+		return RefusedElse
+	case pg.Code == "22021" || pg.Code == "22P05":
+		return RefusedText
+	case pg.Code == "23503":
+		return RefusedLink
+	}
+	return RefusedElse
+}
+
+// RefusedBy names the rule by which the database refused, without the value.
+func RefusedBy(err error) string {
+	var pg *pgconn.PgError
+	if !errors.As(err, &pg) {
+		return "a number out of range"
+	}
+	return pg.Code + " " + pg.TableName + " " + pg.ColumnName + " " + pg.ConstraintName
 }
 
 // MapError turns what the database refused into the errors of this package.
