@@ -137,12 +137,14 @@ func BenchmarkOpenItems(b *testing.B) {
 	})
 	second := in("open-invoices", "i2.csv", fixed)
 	take(second)
-	diff := median(5, func() {
+	show := func() {
 		d, err := a.GetItemsDraft(ctx, w, client, second.ID, nil)
 		require.NoError(b, err)
 		require.Equal(b, 100, d.Counts["amount changed"])
-	})
-	say(b, "a corrected file of 200,000 with 100 differences shown: %s; reading it: %s; ratio %.2f", diff.Round(10*time.Millisecond), read.Round(10*time.Millisecond), float64(diff)/float64(read))
+	}
+	first := stage(show) // a median would hide what the database does not know yet
+	diff := median(5, show)
+	say(b, "a corrected file of 200,000 with 100 differences shown: %s (the first time %s); reading it: %s; ratio %.2f", diff.Round(10*time.Millisecond), first.Round(10*time.Millisecond), read.Round(10*time.Millisecond), float64(diff)/float64(read))
 
 	_, err = c.Exec(ctx, `analyze`)
 	require.NoError(b, err)
