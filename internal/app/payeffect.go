@@ -62,7 +62,8 @@ func (t *Tx) payEffect(c PayBinding) ([]RunEffect, error) {
 			return nil, err
 		}
 		// An answer for every group does not touch groups that have one of their own.
-		err := t.Raw(`select r.id as run_id, r.check_date as check, sum(p.amount)::bigint as amount, sum(p.parts)::int as n, bool_or(e.day <= ?::date) as locked
+		err := t.BySets(func() error {
+			return t.Raw(`select r.id as run_id, r.check_date as check, sum(p.amount)::bigint as amount, sum(p.parts)::int as n, bool_or(e.day <= ?::date) as locked
 			from posted_part p join entry e on e.ledger_id = p.ledger_id and e.id = p.entry_id and e.method <> 'draw'
 			join unit u on u.ledger_id = e.ledger_id and u.id = e.unit_id and u.area = 'payroll' and u.purpose in ('run', 'repost') and u.reverses_unit is null and not exists (select 1 from unit x where x.ledger_id = u.ledger_id and x.reverses_unit = u.id)
 			join pay_run r on r.ledger_id = u.ledger_id and r.batch_id = u.batch_id and (? = '' or r.check_date >= nullif(?, '')::date)
@@ -70,6 +71,7 @@ func (t *Tx) payEffect(c PayBinding) ([]RunEffect, error) {
 			where p.ledger_id = ? and p.label_id = ? and p.binding_id = any(?::bigint[]) and p.account_id <> ?
 			and (case when ? = '' then p.grp <> ? and p.grp not in (select o.qualifiers->>'group' from binding o where o.ledger_id = ? and o.label_id = ? and o.facet = ? and o.answer = 'account' and jsonb_exists(o.qualifiers, 'group')) else p.grp = ? end)
 			group by 1, 2 having sum(p.amount) <> 0`, locked, c.From, c.From, t.Ledger, n.ItemID, binds, c.AccountID, n.Group, officersApart(n), t.Ledger, n.ItemID, n.Facet, n.Group).Scan(&rows).Error
+		})
 		if err != nil {
 			return nil, err
 		}

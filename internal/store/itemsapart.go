@@ -92,15 +92,8 @@ func (t *Tx) SameAfterAll(of Apart, side, source string, identities []string) (a
 	if len(identities) == 0 {
 		return a, nil
 	}
-	// Expecting one item to bear the identities, the planner would walk all that is the
-	// same for each that does: twenty seconds of two hundred thousand.
-	if err := t.Exec(`set local enable_nestloop = off`).Error; err != nil {
-		return a, err
-	}
-	if a, err = t.sameAfterAll(of, side, source, identities); err != nil {
-		return a, err
-	}
-	return a, t.Exec(`set local enable_nestloop = on`).Error
+	err = t.BySets(func() (err error) { a, err = t.sameAfterAll(of, side, source, identities); return err })
+	return a, err
 }
 
 func (t *Tx) sameAfterAll(of Apart, side, source string, identities []string) (a Apart, err error) {

@@ -271,6 +271,19 @@ func (t *Tx) Lock() (int64, error) {
 	return v, err
 }
 
+// BySets runs queries whose tables are to be joined as sets. Of a table that was just
+// filled, or is small, the planner expects one row, and walks the others for each it finds:
+// seconds where a hash takes milliseconds.
+func (t *Tx) BySets(run func() error) error {
+	if err := t.Exec(`set local enable_nestloop = off`).Error; err != nil {
+		return err
+	}
+	if err := run(); err != nil {
+		return err
+	}
+	return t.Exec(`set local enable_nestloop = on`).Error
+}
+
 // Touch raises the ledger's version, once a transaction, and notes who worked on it
 // last: an act of many steps would else write one row anew for each.
 func (t *Tx) Touch(person int64) error {
