@@ -423,7 +423,7 @@ func (a *App) GetUnit(ctx context.Context, who Who, ledgerID, id int64) (UnitLin
 					}
 				}
 				name := strings.TrimSpace(r.Number + " " + r.Name)
-				if privatePay(fold, r.AccountID) {
+				if fold.Private(r.AccountID) {
 					name = "pay, in one sum"
 				}
 				u.Legs = append(u.Legs, UnitLeg{r.AccountID, name, money.Amount(amount), r.Lines})

@@ -14,18 +14,17 @@ import (
 // to. For those who may not see pay such an account is folded into a larger one,
 // in books, posted entries and exports alike (handbook section 5).
 
-// folded maps each account whose pay is that of fewer than three people to the
-// account it is folded into. It is empty for those who may see pay.
-func (t *Tx) folded() (map[int64]int64, error) {
+// folded is how the books are folded for this person; empty for those who may see pay.
+func (t *Tx) folded() (payroll.Folding, error) {
 	if pay, err := t.seesPay(); err != nil || pay {
 		return nil, err
 	}
 	var rows []struct {
 		AccountID int64
 		Kind      string
-		Employee  string
+		Employee  int64
 	}
-	err := t.Raw(`select distinct l.account_id, p.kind, f.dims->>'employee' as employee from trace tr
+	err := t.Raw(`select distinct l.account_id, p.kind, (f.dims->>'employee')::bigint as employee from trace tr
 		join fact f on f.ledger_id = tr.ledger_id and f.id = tr.fact_id and jsonb_exists(f.dims, 'employee')
 		join pay_item p on p.ledger_id = f.ledger_id and p.label_id = f.label_id
 		join line l on l.ledger_id = tr.ledger_id and l.entry_id = tr.entry_id and l.no = tr.no
@@ -34,47 +33,12 @@ func (t *Tx) folded() (map[int64]int64, error) {
 	if err != nil || len(rows) == 0 {
 		return nil, err
 	}
-	type place struct {
-		section payroll.Section
-		account int64
+	paid := make([]payroll.PaidAt, len(rows))
+	for i, r := range rows {
+		spec, _ := payroll.SpecOf(payroll.Kind(r.Kind))
+		paid[i] = payroll.PaidAt{Section: spec.Section, Account: r.AccountID, Employee: r.Employee}
 	}
-	people := map[place]map[string]bool{}
-	var order []place
-	for _, r := range rows {
-		s, _ := payroll.SpecOf(payroll.Kind(r.Kind))
-		k := place{s.Section, r.AccountID}
-		if people[k] == nil {
-			people[k] = map[string]bool{}
-			order = append(order, k)
-		}
-		people[k][r.Employee] = true
-	}
-	host := map[payroll.Section]int64{} // most people; if all are few, they stand together
-	for _, k := range order {
-		if h := host[k.section]; h == 0 || len(people[k]) > len(people[place{k.section, h}]) {
-			host[k.section] = k.account
-		}
-	}
-	out := map[int64]int64{}
-	for _, k := range order {
-		if h := host[k.section]; len(people[k]) < 3 && k.account != h && out[k.account] == 0 && out[h] == 0 {
-			out[k.account] = h
-		}
-	}
-	return out, nil
-}
-
-// privatePay says whether an account, or what is folded into it, would disclose pay.
-func privatePay(fold map[int64]int64, account int64) bool {
-	if _, ok := fold[account]; ok {
-		return true
-	}
-	for _, h := range fold {
-		if h == account {
-			return true
-		}
-	}
-	return false
+	return payroll.Fold(paid), nil
 }
 
 // shownBalances are the balances as this person may see them.
@@ -95,17 +59,15 @@ func (t *Tx) shownBalances(from, to string) (map[int64]store.Balance, error) {
 }
 
 // shownName names an account that others are folded into.
-func shownName(fold map[int64]int64, a chart.Account) string {
-	for _, h := range fold {
-		if h == a.ID {
-			return a.Name + ", with pay that is hidden from you"
-		}
+func shownName(fold payroll.Folding, a chart.Account) string {
+	if fold.Hosts(a.ID) {
+		return a.Name + ", with pay that is hidden from you"
 	}
 	return a.Name
 }
 
 // foldLines adds lines of folded accounts to those of their host.
-func foldLines(fold map[int64]int64, lines []EntryLine, label func(int64) string) []EntryLine {
+func foldLines(fold payroll.Folding, lines []EntryLine, label func(int64) string) []EntryLine {
 	if len(fold) == 0 {
 		return lines
 	}
@@ -115,7 +77,7 @@ func foldLines(fold map[int64]int64, lines []EntryLine, label func(int64) string
 		if h, ok := fold[id]; ok {
 			id, moved = h, true
 		}
-		i := slices.IndexFunc(out, func(o EntryLine) bool { return o.AccountID == id && o.Agency == l.Agency && privatePay(fold, id) })
+		i := slices.IndexFunc(out, func(o EntryLine) bool { return o.AccountID == id && o.Agency == l.Agency && fold.Private(id) })
 		if i >= 0 {
 			out[i].Amount += l.Amount
 			continue
@@ -130,7 +92,7 @@ func foldLines(fold map[int64]int64, lines []EntryLine, label func(int64) string
 
 // foldRegister is the register of an account with those folded into it, entry by
 // entry.
-func (t *Tx) foldRegister(account int64, fold map[int64]int64, folded bool) ([]store.RegisterLine, error) {
+func (t *Tx) foldRegister(account int64, fold payroll.Folding, folded bool) ([]store.RegisterLine, error) {
 	ids := []int64{account}
 	for p, h := range fold {
 		if h == account {
@@ -182,7 +144,7 @@ func (t *Tx) foldRun(v *RunView, p *payRack) error {
 		return err
 	}
 	if fold == nil {
-		fold = map[int64]int64{}
+		fold = payroll.Folding{}
 	}
 	// A run that is not posted yet has its own small groups: their accounts join too.
 	var host int64
@@ -272,7 +234,7 @@ func foldChecks(es []RunEntry) []RunEntry {
 // hideGroups hides what is seen of each group of an item where one of them is of
 // fewer than three people: the total less the others would tell.
 func hideGroups(ns []PayNeed, sizes map[string]int) {
-	small := slices.ContainsFunc(ns, func(n PayNeed) bool { return n.Group != "" && sizes[n.Group] < 3 })
+	small := slices.ContainsFunc(ns, func(n PayNeed) bool { return n.Group != "" && sizes[n.Group] < payroll.FewPeople })
 	if !small {
 		return
 	}

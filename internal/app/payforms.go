@@ -145,7 +145,11 @@ func (t *Tx) payForms(year, quarter int) (PayForms, error) {
 	w2 := payroll.W2(ps, book)
 	theirTotals(theirs, w2)
 	out.W2 = fill("w2", w2[0])
-	lines, short := payroll.Form941(ps, book, out.Quarter, headcount(runs, out.Year, out.Quarter))
+	people, err := t.headcount(runs, out.Year, out.Quarter)
+	if err != nil {
+		return out, err
+	}
+	lines, short := payroll.Form941(ps, book, out.Quarter, people)
 	out.F941, out.Short = fill("941", lines), short
 	out.F940 = fill("940", payroll.Form940(ps, book))
 	if t.Client.EntityClass == "nonprofit" {
@@ -157,8 +161,8 @@ func (t *Tx) payForms(year, quarter int) (PayForms, error) {
 			out.Waiting += b2i(r.Unit == 0)
 		}
 	}
-	if out.Runs > 0 && headcount(runs, out.Year, out.Quarter) == 0 {
-		out.Notes = append(out.Notes, fmt.Sprintf("line 1 is 0: no run's pay period includes %s", ledger.Day(fmt.Sprintf("%04d-%02d-12", out.Year, out.Quarter*3)).Words()))
+	if out.Runs > 0 && people == 0 {
+		out.Notes = append(out.Notes, fmt.Sprintf("line 1 is 0: no run's pay period includes %s", payroll.CountDay(out.Year, out.Quarter).Words()))
 	}
 	if !out.SeesPay {
 		return out, nil
@@ -255,40 +259,40 @@ func (a *App) GetPersonW2(ctx context.Context, who Who, ledgerID, employee int64
 	return out, err
 }
 
-// headcount is line 1 of Form 941: those paid in the pay period that includes the
-// 12th of the quarter's last month.
-func headcount(runs []payRunRow, year, quarter int) int {
-	day := ledger.Day(fmt.Sprintf("%04d-%02d-12", year, quarter*3))
+// headcount is line 1 of Form 941, from the runs. Who was paid is asked for only where
+// several runs could name the same people.
+func (t *Tx) headcount(runs []payRunRow, year, quarter int) (int, error) {
+	var ps []payroll.PayPeriod
+	var batches []int64
 	for _, r := range runs {
 		h := r.head()
-		if !r.Prior && !r.Superseded && h.From != "" && h.From <= day && day <= h.To {
-			return r.People
+		p := payroll.PayPeriod{From: h.From, To: h.To, People: r.People}
+		if !r.Prior && !r.Superseded && p.Includes(payroll.CountDay(year, quarter)) {
+			ps, batches = append(ps, p), append(batches, r.BatchID)
 		}
 	}
-	return 0
-}
-
-// RollMonth is a liability's month.
-type RollMonth struct {
-	Month   string       `json:"month"` // ISO month
-	Opening money.Amount `json:"opening" doc:"credit positive: what is owed"`
-	Added   money.Amount `json:"added"`
-	Paid    money.Amount `json:"paid"`
-	Closing money.Amount `json:"closing"`
+	if len(ps) > 1 {
+		for i, b := range batches {
+			if err := t.Raw(`select distinct (f.dims->>'employee')::bigint from fact f join batch b on b.ledger_id = f.ledger_id and b.id = f.batch_id and b.reading = f.reading where f.ledger_id = ? and f.batch_id = ? and jsonb_exists(f.dims, 'employee')`, t.Ledger, b).Scan(&ps[i].Who).Error; err != nil {
+				return 0, err
+			}
+		}
+	}
+	return payroll.Headcount(ps, year, quarter), nil
 }
 
 // RollAccount is a liability account rolled forward by month.
 type RollAccount struct {
-	AccountID int64        `json:"account_id"`
-	Account   string       `json:"account"`
-	Agency    string       `json:"agency,omitempty"`
-	Months    []RollMonth  `json:"months"`
-	Closing   money.Amount `json:"closing"`
-	Waiting   money.Amount `json:"waiting" doc:"of runs whose taxes are not drawn yet: what it is expected to hold"`
-	Words     string       `json:"words"`
-	Expected  money.Amount `json:"expected" doc:"months without a bill yet, taxes not drawn yet, and what did not come from payroll"`
-	Agencies  []RollAgency `json:"agencies" doc:"the same account by agency, where it serves several"`
-	Gaps      []PayGap     `json:"gaps" doc:"from posted bills: who or what explains a remainder"`
+	AccountID int64               `json:"account_id"`
+	Account   string              `json:"account"`
+	Agency    string              `json:"agency,omitempty"`
+	Months    []payroll.RollMonth `json:"months"`
+	Closing   money.Amount        `json:"closing"`
+	Waiting   money.Amount        `json:"waiting" doc:"of runs whose taxes are not drawn yet: what it is expected to hold"`
+	Words     string              `json:"words"`
+	Expected  money.Amount        `json:"expected" doc:"months without a bill yet, taxes not drawn yet, and what did not come from payroll"`
+	Agencies  []RollAgency        `json:"agencies" doc:"the same account by agency, where it serves several"`
+	Gaps      []PayGap            `json:"gaps" doc:"from posted bills: who or what explains a remainder"`
 }
 
 // RollAgency is an agency's part of a liability.
@@ -332,40 +336,24 @@ func (t *Tx) rollForward() ([]RollAccount, error) {
 		return nil, err
 	}
 	for _, x := range as {
-		r := RollAccount{AccountID: x.ID, Account: x.Label(), Months: []RollMonth{}, Agencies: more.agencies[x.ID], Gaps: more.gaps[x.ID], Expected: more.expected[x.ID]}
+		r := RollAccount{AccountID: x.ID, Account: x.Label(), Agencies: more.agencies[x.ID], Gaps: more.gaps[x.ID], Expected: more.expected[x.ID]}
 		if len(r.Agencies) < 2 {
 			r.Agencies = []RollAgency{}
 		}
 		if r.Gaps == nil {
 			r.Gaps = []PayGap{}
 		}
-		var bal money.Amount
+		var months []payroll.RollMonth
 		for _, m := range rows {
-			if m.AccountID != x.ID {
-				continue
+			if m.AccountID == x.ID {
+				months = append(months, payroll.RollMonth{Month: m.Month, Added: money.Amount(m.Added), Paid: money.Amount(m.Paid)})
 			}
-			n := RollMonth{Month: m.Month, Opening: bal, Added: money.Amount(m.Added), Paid: money.Amount(m.Paid)}
-			bal += n.Added - n.Paid
-			n.Closing = bal
-			r.Months = append(r.Months, n)
 		}
-		if len(r.Months) == 0 {
+		if len(months) == 0 {
 			continue
 		}
-		r.Closing = bal
-		switch {
-		case bal == 0:
-			r.Words = "nothing is owed"
-		case bal < 0:
-			r.Words = "paid " + (-bal).Plain() + " more than was added; a bill that comes before its run does this until the month ends"
-		default:
-			r.Words = bal.Plain() + " waits to be paid"
-		}
-		if bal == r.Expected && bal > 0 {
-			r.Words += ", as expected"
-		} else if bal != r.Expected {
-			r.Words += "; expected " + r.Expected.Words()
-		}
+		r.Months, r.Closing = payroll.Roll(months)
+		r.Words = payroll.RollWords(r.Closing, r.Expected)
 		out = append(out, r)
 	}
 	return out, nil

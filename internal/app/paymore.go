@@ -17,9 +17,7 @@ type rollMore struct {
 }
 
 // rollMore adds to the roll-forward what each liability is expected to hold, by
-// agency, and who explains a bill's remainder. A liability is expected to hold what
-// posted runs added in months that no posted bill has taken up, taxes of runs whose
-// tax draw is not there, and what did not come from payroll at all.
+// agency, and who explains a bill's remainder.
 func (t *Tx) rollMore() (rollMore, error) {
 	out := rollMore{map[int64][]RollAgency{}, map[int64][]PayGap{}, map[int64]money.Amount{}}
 	const living = `e.reverses_entry is null and not exists (select 1 from entry r where r.ledger_id = e.ledger_id and r.reverses_entry = e.id)`
@@ -63,28 +61,17 @@ func (t *Tx) rollMore() (rollMore, error) {
 	if err != nil {
 		return out, err
 	}
-	taxed := map[int64]bool{}
-	for _, s := range sums {
-		switch {
-		case s.Area != "payroll":
-			out.expected[s.AccountID] += money.Amount(s.Credit)
-		case s.Tax:
-			taxed[s.AccountID] = true
-		case !billed[fmt.Sprint(s.AccountID, " ", s.Month)]:
-			out.expected[s.AccountID] += money.Amount(s.Credit)
-		}
+	owed := make([]payroll.OwedSum, len(sums))
+	for i, s := range sums {
+		owed[i] = payroll.OwedSum{Account: s.AccountID, Month: s.Month, Credit: money.Amount(s.Credit), Payroll: s.Area == "payroll", Tax: s.Tax}
 	}
-	if due != 0 && len(taxed) == 1 {
-		for id := range taxed {
-			out.expected[id] += due
-		}
-	}
+	out.expected = payroll.ExpectedOwed(owed, billed, due)
 	return out, nil
 }
 
 // billedMonths are the liabilities and months that posted bills took up.
-func (t *Tx) billedMonths(out *rollMore) (map[string]bool, error) {
-	billed := map[string]bool{}
+func (t *Tx) billedMonths(out *rollMore) (map[payroll.BilledMonth]bool, error) {
+	billed := map[payroll.BilledMonth]bool{}
 	rows, err := t.payBills()
 	if err != nil {
 		return nil, err
@@ -101,7 +88,7 @@ func (t *Tx) billedMonths(out *rollMore) (map[string]bool, error) {
 			continue
 		}
 		id := b.Entry[0].AccountID
-		billed[fmt.Sprint(id, " ", b.Month)] = true
+		billed[payroll.BilledMonth{Account: id, Month: b.Month}] = true
 		out.gaps[id] = append(out.gaps[id], b.Gaps...)
 	}
 	return billed, nil

@@ -6,6 +6,7 @@ import (
 
 	"coatrack/internal/app"
 	"coatrack/internal/core/money"
+	"coatrack/internal/core/payroll"
 
 	"github.com/stretchr/testify/require"
 )
@@ -140,7 +141,7 @@ func TestARunFromFileToForms(t *testing.T) {
 	r, err := d.RollForward(d.ctx, d.who, d.client)
 	require.NoError(t, err)
 	require.Len(t, r, 2)
-	require.Equal(t, app.RollMonth{Month: "2026-07", Added: 1157_90, Paid: 1157_90}, r[0].Months[0])
+	require.Equal(t, payroll.RollMonth{Month: "2026-07", Added: 1157_90, Paid: 1157_90}, r[0].Months[0])
 	require.Equal(t, money.Amount(50_00), r[1].Closing)
 }
 

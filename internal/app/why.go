@@ -71,12 +71,12 @@ func (a *App) WhyOf(ctx context.Context, who Who, ledgerID int64, fact, label, e
 			if err := t.Raw(`select coalesce((select account_id from line where ledger_id = ? and entry_id = ? and no = ?), 0)`, t.Ledger, entry, no).Scan(&on).Error; err != nil {
 				return err
 			}
-			if fold, err := t.folded(); err != nil || privatePay(fold, on) {
+			if fold, err := t.folded(); err != nil || fold.Private(on) {
 				return cmp.Or[error](err, fail(Forbidden, "pay-private", "this figure is the pay of fewer than three people, or has it in it"))
 			}
 			err = t.Raw(`select fact_id, amount as part, array_to_string(bindings, ',') as binds from trace where ledger_id = ? and entry_id = ? and no = ? order by part`, t.Ledger, entry, no).Scan(&hits).Error
 		case account != 0:
-			if fold, err := t.folded(); err != nil || privatePay(fold, account) {
+			if fold, err := t.folded(); err != nil || fold.Private(account) {
 				return cmp.Or[error](err, fail(Forbidden, "pay-private", "this figure is the pay of fewer than three people, or has it in it"))
 			}
 			err = t.Raw(`select tr.fact_id, tr.amount as part, array_to_string(tr.bindings, ',') as binds from trace tr

@@ -4440,6 +4440,14 @@ export interface components {
             /** Format: int64 */
             num: number;
         };
+        PayrollRollMonth: {
+            added: string;
+            closing: string;
+            month: string;
+            /** @description credit positive: what is owed */
+            opening: string;
+            paid: string;
+        };
         Peg: {
             key: string;
             /** Format: int64 */
@@ -4734,7 +4742,7 @@ export interface components {
             expected: string;
             /** @description from posted bills: who or what explains a remainder */
             gaps: components["schemas"]["PayGap"][];
-            months: components["schemas"]["RollMonth"][];
+            months: components["schemas"]["PayrollRollMonth"][];
             /** @description of runs whose taxes are not drawn yet: what it is expected to hold */
             waiting: string;
             words: string;
@@ -4743,14 +4751,6 @@ export interface components {
             added: string;
             agency: string;
             closing: string;
-            paid: string;
-        };
-        RollMonth: {
-            added: string;
-            closing: string;
-            month: string;
-            /** @description credit positive: what is owed */
-            opening: string;
             paid: string;
         };
         RulebookComing: {
