@@ -189,6 +189,9 @@ func (r *reader) headScore(rec, above *Record) int {
 		}
 	}
 	if r.list != nil {
+		if r.as == AsParties && namesParties(rec) {
+			n += byWord // "Number, Name, Type" may be accounts; "Customer" is none
+		}
 		for _, k := range r.list.keys {
 			if seen[k] {
 				return n

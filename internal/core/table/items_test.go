@@ -1,6 +1,7 @@
 package table
 
 import (
+	"fmt"
 	"strings"
 	"testing"
 
@@ -188,14 +189,44 @@ func TestPartiesUnclearedStatementCrosswalk(t *testing.T) {
 func TestATableBelowAnotherIsFoundAndNamed(t *testing.T) {
 	page := "Account no|Account name|Type\n1010|Bank|Bank\n1200|Receivables|Accounts receivable\n\nCustomer|Customer no|E-mail\nAlder Marine|C-1|a@example.com\nBay Point|C-2|b@example.com\n\nVendor|Vendor no|Terms\nBronze Works|V-1|Net 30"
 	r := readList(t, AsParties, page)
-	require.Len(t, r.Rows, 2, "the customers; accounts above and vendors below are set aside")
+	require.Len(t, r.Rows, 3, "the customers and the vendors below them; accounts above are set aside")
 	require.Equal(t, 5, r.HeaderRow)
-	require.Contains(t, codes(r), "another-table")
+	require.Equal(t, "Customer", r.Columns[0].Title)
+	require.Equal(t, []string{"customer C-1 Alder Marine a@example.com", "customer C-2 Bay Point b@example.com", "vendor V-1 Bronze Works Net 30"}, partiesOf(r))
+	require.Contains(t, codes(r), "more-parties")
+	require.Equal(t, r.Totals.Records, r.Totals.Rows+r.Totals.SetAside+r.Totals.Refused+r.Totals.Blank)
 	r = readList(t, AsParties, page, "header_row", "9")
 	require.Len(t, r.Rows, 1)
 	require.Equal(t, "vendor", r.Rows[0].PartyKind)
 	r = readList(t, AsChart, page)
 	require.Len(t, r.Rows, 2)
+	require.Contains(t, codes(r), "another-table")
+}
+
+func partiesOf(r *Reading) (out []string) {
+	for _, x := range r.Rows {
+		out = append(out, strings.TrimSpace(x.PartyKind+" "+x.PartyID+" "+x.Party+" "+x.Email+x.Terms))
+	}
+	return out
+}
+
+// Accounts under titles that could be those of parties do not hide the customers below
+// them, be they few or more than a sample; a list that never says customer or vendor is read by
+// its first titles as before.
+func TestAccountsAboveDoNotHideParties(t *testing.T) {
+	for _, n := range []int{2, 90} {
+		page := "Pellan Reach Chandlery\nAccounts\nNumber|Name|Type\n"
+		for i := range n {
+			page += fmt.Sprintf("%d|Account %d|Bank\n", 1000+i, i)
+		}
+		page += "\nCustomers\nCustomer|Terms|Phone\nAmes Boats|Net 30|555-0100\nBell Craft|Net 15|555-0101\n\nVendors\nVendor|Terms|Attorney\nCobb Rope|Net 30|No\n"
+		r := readList(t, AsParties, page)
+		require.Equal(t, []string{"customer  Ames Boats Net 30", "customer  Bell Craft Net 15", "vendor  Cobb Rope Net 30"}, partiesOf(r), n)
+		c := readList(t, AsChart, page)
+		require.Len(t, c.Rows, n)
+	}
+	r := readList(t, AsParties, "Name|Number|Terms|Type\nAmes Boats|C-1|Net 30|Customer\nCobb Rope|V-1|Net 30|Vendor")
+	require.Equal(t, []string{"customer C-1 Ames Boats Net 30", "vendor V-1 Cobb Rope Net 30"}, partiesOf(r))
 }
 
 func TestWaysAChartGivesParents(t *testing.T) {

@@ -51,7 +51,8 @@ type reader struct {
 	perCode           map[string]int
 	thousands         bool // a thousands sign was seen
 	body              bodyState
-	other             string // another table on the page, once it began
+	other             string   // another table on the page, once it began
+	firstCols         []Column // of the first list on the page, once another began
 	quiet             bool
 }
 
@@ -118,6 +119,9 @@ func Read(src Source, opt Options) (*Reading, error) {
 
 func (r *reader) finish() {
 	r.out.Columns = r.cols
+	if r.firstCols != nil {
+		r.out.Columns = r.firstCols
+	}
 	if r.out.Columns == nil {
 		r.out.Columns = []Column{}
 	}

@@ -1,6 +1,7 @@
 package table
 
 import (
+	"regexp"
 	"strconv"
 	"strings"
 	"unicode/utf8"
@@ -189,8 +190,11 @@ func (r *reader) farHead(src Source, sample []*Record) ([]*Record, error) {
 	if r.list == nil || r.opt.Settings.HeaderRow != 0 {
 		return sample, nil
 	}
+	enough := func(rec *Record) bool {
+		return r.headScore(rec, nil) >= 4 && (r.as != AsParties || r.partiesHead(rec))
+	}
 	for _, rec := range sample {
-		if r.headScore(rec, nil) >= 4 {
+		if enough(rec) {
 			return sample, nil
 		}
 	}
@@ -203,7 +207,7 @@ func (r *reader) farHead(src Source, sample []*Record) ([]*Record, error) {
 		c := *rec
 		c.Cells = append([]Cell(nil), rec.Cells...)
 		if len(out) == 0 {
-			if r.headScore(&c, nil) < 4 {
+			if !enough(&c) {
 				above = &c
 				return true
 			}
@@ -218,6 +222,51 @@ func (r *reader) farHead(src Source, sample []*Record) ([]*Record, error) {
 		return sample, err
 	}
 	return out, err
+}
+
+var partyWord = regexp.MustCompile(`(?i)^(customer|client|vendor|supplier|contractor)s?\b`)
+
+// namesParties says whether titles name customers or vendors by their word.
+func namesParties(rec *Record) bool {
+	for _, c := range rec.Cells {
+		if t := money.Trim(c.Text); len(t) <= 30 && partyWord.MatchString(t) {
+			return true
+		}
+	}
+	return false
+}
+
+// byWord is what the word counts among titles.
+const byWord = 3
+
+// partiesHead says whether a record is the titles of a list of parties beyond doubt: one
+// is their word, and two more of them, or it and another, are known.
+func (r *reader) partiesHead(rec *Record) bool {
+	return namesParties(rec) && r.headScore(rec, nil) >= 4+byWord
+}
+
+// nextParties begins another list of parties on the same page, vendors below
+// customers: its rows are read under its own titles. It says whether there is one.
+func (r *reader) nextParties(rec *Record) bool {
+	if r.as != AsParties || r.headRec == 0 || r.hasFigure(rec) || !r.partiesHead(rec) {
+		return false
+	}
+	if r.firstCols == nil {
+		r.firstCols = r.cols
+	}
+	titles := make([]string, len(rec.Cells))
+	for i, c := range rec.Cells {
+		titles[i] = oneLine(c.Text)
+	}
+	r.assign(titles)
+	r.at = map[string]int{}
+	for i, c := range r.cols {
+		if c.Meaning != Ignore {
+			r.at[c.Meaning] = i
+		}
+	}
+	r.headText, r.other, r.body.list.doc = joinCells(rec), "", ""
+	return true
 }
 
 // otherHead says whether a record below the titles of a list is the titles of
