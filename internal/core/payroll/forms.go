@@ -226,7 +226,7 @@ func Form941(ps []Paying, year rulebook.Year, quarter, headcount int) (lines map
 	put := func(box string, a money.Amount) { lines[box] = BoxSum{Box: box, Amount: a} }
 	both := (2 * ss).Of(lines["5a"].Amount) + (2 * ss).Of(lines["5b"].Amount) + (2 * med).Of(lines["5c"].Amount)
 	put("5e", both+extra.Of(lines["5d"].Amount))
-	put("6", lines["3"].Amount+lines["5e"].Amount)
+	put("6", lines["3"].Amount+lines["5e"].Amount+lines["5f"].Amount)
 	share := ss.Of(lines["5a"].Amount) + ss.Of(lines["5b"].Amount) + med.Of(lines["5c"].Amount) + extra.Of(lines["5d"].Amount)
 	off := withheld - share
 	// Ordinary rounding is a fraction of a cent per employee and check; 2 cents per
@@ -238,8 +238,8 @@ func Form941(ps []Paying, year rulebook.Year, quarter, headcount int) (lines map
 		put("7", 0)
 		short = -off
 	}
-	put("10", lines["6"].Amount+lines["7"].Amount)
-	put("12", lines["10"].Amount)
+	put("10", lines["6"].Amount+lines["7"].Amount+lines["8"].Amount+lines["9"].Amount)
+	put("12", lines["10"].Amount-lines["11"].Amount)
 	return lines, short
 }
 

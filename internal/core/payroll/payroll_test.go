@@ -547,3 +547,22 @@ func TestTheOrderOfAmountsDoesNotMatterToForms(t *testing.T) {
 		require.Equal(t, short, s)
 	}
 }
+
+// Lines that a person feeds by hand, worked out: 3 6,000.00, 5e 1,518.00 as above, 5f 20.00,
+// so 6 is 7,538.00; 7 0.01, 8 less 100.00 of third-party sick pay, 9 less 30.00 uncollected, so
+// 10 is 7,408.01; 11 50.00 of research credit, so 12 is 7,358.01.
+func TestForm941LinesByHand(t *testing.T) {
+	by := func(box string, num int64, a money.Amount) Paying {
+		return Paying{Employee: 1, Check: "2026-09-30", ItemID: 9, Kind: Pay, Amount: a, Feeds: []Feed{{Form: "941", Box: box, Num: num, Den: 1}}}
+	}
+	ps := []Paying{
+		pay(1, "2026-06-30", Pay, 180_000_00),
+		pay(1, "2026-09-30", Pay, 30_000_00), pay(1, "2026-09-30", FederalIncome, 6_000_00), pay(1, "2026-09-30", SocialSecurity, 279_01), pay(1, "2026-09-30", Medicare, 525_00),
+		by("5f", 1, 20_00), by("8", -1, 100_00), by("9", -1, 30_00), by("11", 1, 50_00),
+	}
+	l, short := Form941(ps, mustYear(t, 2026), 3, 1)
+	require.Zero(t, short)
+	for box, want := range map[string]money.Amount{"5e": 1_518_00, "5f": 20_00, "6": 7_538_00, "7": 1, "8": -100_00, "9": -30_00, "10": 7_408_01, "11": 50_00, "12": 7_358_01} {
+		require.Equal(t, want, l[box].Amount, "line %s", box)
+	}
+}

@@ -76,3 +76,24 @@ func TestBoxesAsTheyAreWritten(t *testing.T) {
 	require.Equal(t, "5a", y.BoxAs("941", "5 A"))
 	require.Empty(t, y.BoxAs("1065", "1"))
 }
+
+// Every line and code that the authorities print can be named, by a person or a file: those
+// of Form 941 and the codes of box 12, letter by letter; those of 2026 not in 2025.
+func TestEveryLineAndCodeIsThere(t *testing.T) {
+	for _, year := range []int{2025, 2026} {
+		y, ok := Of(year)
+		require.True(t, ok)
+		for _, line := range []string{"1", "2", "3", "5a", "5b", "5c", "5d", "5e", "5f", "6", "7", "8", "9", "10", "11", "12"} {
+			require.True(t, y.Has("941", line), "line %s of %d", line, year)
+		}
+		for _, code := range []string{"A", "B", "C", "D", "E", "F", "G", "H", "J", "K", "L", "M", "N", "P", "Q", "R", "S", "T", "V", "W", "Y", "Z", "AA", "BB", "DD", "EE", "FF", "GG", "HH", "II"} {
+			require.True(t, y.Has("w2", "12"+code), "code %s of %d", code, year)
+		}
+		for _, code := range []string{"TA", "TP", "TT"} {
+			require.Equal(t, year >= 2026, y.Has("w2", "12"+code), "code %s of %d", code, year)
+		}
+		for _, none := range []string{"12I", "12O", "12U", "12X", "12CC"} { // letters that no code has
+			require.False(t, y.Has("w2", none), none)
+		}
+	}
+}

@@ -36,6 +36,10 @@ const tables = computed(() =>
       ]
     : [],
 );
+// Codes of box 12 that nobody has are many: they are shown on demand.
+const every = ref(false);
+const bare = (b: Schemas["FormBox"]) => b.box.startsWith("12") && isZero(b.amount) && !b.theirs && !b.fed.length;
+const shownOf = (key: string, boxes: Schemas["FormBox"][]) => (key === "w2" && !every.value ? boxes.filter((b) => !bare(b)) : boxes);
 const show = (key: string, b: Schemas["FormBox"]) => (key === "941" && b.box === "1" ? String(Number(b.amount)) : plain(b.amount));
 const typed = ref("");
 const say = useAct(
@@ -112,7 +116,7 @@ const laid = computed(() => (f.value?.employees ?? []).some((e) => Object.keys(e
             </thead>
             <tbody>
               <tr
-                v-for="b in t.boxes"
+                v-for="b in shownOf(t.key, t.boxes)"
                 :key="b.box"
                 tabindex="0"
                 :class="{ hand: hand?.form === t.key && hand.box.box === b.box }"
@@ -132,6 +136,9 @@ const laid = computed(() => (f.value?.employees ?? []).some((e) => Object.keys(e
               </tr>
             </tbody>
           </table>
+          <button v-if="t.key === 'w2' && t.boxes.some(bare)" class="quiet-link more" @click="every = !every">
+            {{ every ? "Only the codes of box 12 that are used" : `All codes of box 12, ${t.boxes.filter(bare).length} more` }}
+          </button>
         </section>
         <section v-if="f.sees_pay && f.employees.length">
           <h2>Form W-2, by employee</h2>
@@ -248,6 +255,11 @@ const laid = computed(() => (f.value?.employees ?? []).some((e) => Object.keys(e
 }
 h2 {
   margin: 14px 0 2px;
+}
+.more {
+  display: block;
+  padding: 6px 4px;
+  font-size: 12.5px;
 }
 .scroll {
   overflow-x: auto;
