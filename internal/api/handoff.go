@@ -37,7 +37,7 @@ func stream[I any](s *Server, path, id, summary string, client func(*I) (int64, 
 
 type inExport struct {
 	InClient
-	What   string `path:"what" enum:"chart,mappings,parties,trial-balance,journal,open-items,aging-receivable,aging-payable"`
+	What   string `path:"what" enum:"chart,mappings,parties,trial-balance,journal,open-items,aging-receivable,aging-payable,history"`
 	Format string `path:"format" enum:"csv,xlsx"`
 }
 

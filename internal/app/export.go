@@ -1,9 +1,14 @@
 package app
 
 import (
+	"cmp"
 	"context"
+	"encoding/json"
 	"fmt"
 	"io"
+	"maps"
+	"slices"
+	"strconv"
 	"strings"
 	"time"
 
@@ -16,7 +21,7 @@ import (
 )
 
 // Exports lists what can be taken out as a table.
-var Exports = []string{"chart", "mappings", "parties", "trial-balance", "journal", "open-items", "aging-receivable", "aging-payable"}
+var Exports = []string{"chart", "mappings", "parties", "trial-balance", "journal", "open-items", "aging-receivable", "aging-payable", "history"}
 
 // Export writes a table as CSV or XLSX. Long ones stream.
 func (a *App) Export(ctx context.Context, who Who, ledgerID int64, what, format string, w io.Writer) error {
@@ -83,6 +88,8 @@ func (t *Tx) table(what string) (files.Out, error) {
 		return t.itemTable()
 	case "aging-receivable", "aging-payable":
 		return t.agingTable(strings.TrimPrefix(what, "aging-"))
+	case "history":
+		return t.historyTable()
 	}
 	return files.Out{}, fail(Invalid, "bad-export", "%q cannot be taken out; choose one of %s", what, strings.Join(Exports, ", "))
 }
@@ -145,9 +152,118 @@ func (t *Tx) mappingTable() (files.Out, error) {
 		if r, ok := d.rows[b.ID]; ok && bound {
 			by, at = ps[r.PersonID].Name, stamp(r.At)
 		}
-		rows = append(rows, []string{l.Source, l.Number, l.Name, l.OutsideID, state, x.Number, x.Name, note, b.Evidence, map[bool]string{true: "yes"}[b.Revisit], by, at})
+		rows = append(rows, []string{l.Source, l.Number, l.Name, l.OutsideID, state, x.Number, x.Name, note, b.Evidence, map[bool]string{true: "yes"}[b.Revisit], by, at, "old account", "", "", string(b.From)})
 	}
-	return files.Out{Name: "Mappings", Titles: []string{"Source", "Old number", "Old name", "Outside id", "State", "New number", "New name", "Reason or split", "Evidence", "Revisit", "By", "At"}, Each: rowsOf(rows)}, nil
+	more, err := t.otherMappings(d.byID, ps)
+	return files.Out{Name: "Mappings", Titles: []string{"Source", "Old number", "Old name", "Outside id", "State", "New number", "New name", "Reason or split", "Evidence", "Revisit", "By", "At", "What it is", "Facet", "Only for", "From"}, Each: rowsOf(append(rows, more...))}, err
+}
+
+// otherMappings are those beside the trial balance: customers and vendors, pay items with
+// their facets, accounts that payees are paid under. Of each only what holds now.
+func (t *Tx) otherMappings(accounts map[int64]chart.Account, ps map[int64]Person) ([][]string, error) {
+	var labels []store.Label
+	if err := t.Where("ledger_id = ? and kind <> 'old account' and kind <> ?", t.Ledger, store.FundLabel).Order("kind, source, number, name, id").Find(&labels).Error; err != nil {
+		return nil, err
+	}
+	var bs []store.Binding
+	if err := t.Where("ledger_id = ?", t.Ledger).Order("id").Find(&bs).Error; err != nil {
+		return nil, err
+	}
+	parties, err := t.partyRows()
+	if err != nil {
+		return nil, err
+	}
+	name := map[int64]string{}
+	for _, p := range parties {
+		name[p.ID] = p.Name
+	}
+	type key struct{ facet, only, from string }
+	now := map[int64]map[key]store.Binding{}
+	var order []key
+	for _, b := range bs { // a later word for the same is the word
+		k := key{b.Facet, string(b.Qualifiers), dayText(b.FromDay)}
+		if now[b.LabelID] == nil {
+			now[b.LabelID] = map[key]store.Binding{}
+		}
+		now[b.LabelID][k] = b
+		if !slices.Contains(order, k) {
+			order = append(order, k)
+		}
+	}
+	slices.SortFunc(order, func(a, b key) int {
+		return cmp.Or(cmp.Compare(a.facet, b.facet), cmp.Compare(a.only, b.only), cmp.Compare(a.from, b.from))
+	})
+	var rows [][]string
+	for _, l := range labels {
+		had := false
+		for _, k := range order {
+			b, ok := now[l.ID][k]
+			if !ok || b.Answer == mapping.Nothing {
+				continue
+			}
+			had = true
+			state, number, to := mapping.Set, "", b.Box
+			switch b.Answer {
+			case mapping.LeftOut:
+				state = mapping.OutState
+			case mapping.ByLine:
+				to = "line by line"
+			case mapping.ToParty:
+				to = name[deref(b.PartyID)]
+			case mapping.ToAccount:
+				number, to = accounts[deref(b.AccountID)].Number, accounts[deref(b.AccountID)].Name
+			}
+			rows = append(rows, []string{l.Source, l.Number, l.Name, l.OutsideID, state, number, to, b.Reason, b.Evidence, map[bool]string{true: "yes"}[b.Revisit], ps[b.PersonID].Name, stamp(b.At), l.Kind, b.Facet, onlyFor(b.Qualifiers, name), k.from})
+		}
+		if !had {
+			rows = append(rows, []string{l.Source, l.Number, l.Name, l.OutsideID, mapping.Open, "", "", "", "", "", "", "", l.Kind, "", "", ""})
+		}
+	}
+	return rows, nil
+}
+
+// onlyFor says in words whom a mapping is narrowed to.
+func onlyFor(q json.RawMessage, name map[int64]string) string {
+	var by map[string]string
+	if json.Unmarshal(q, &by) != nil {
+		return ""
+	}
+	var out []string
+	for _, k := range slices.Sorted(maps.Keys(by)) {
+		v := by[k]
+		if id, err := strconv.ParseInt(v, 10, 64); err == nil && k == "vendor" {
+			v = name[id]
+		}
+		out = append(out, k+" "+v)
+	}
+	return strings.Join(out, ", ")
+}
+
+// historyTable is the history, the oldest first, before and after as they were kept.
+func (t *Tx) historyTable() (files.Out, error) {
+	ps, err := t.people()
+	if err != nil {
+		return files.Out{}, err
+	}
+	each := func(yield func([]string) error) error {
+		for from := int64(0); ; {
+			var rows []store.History
+			if err := t.Where("ledger_id = ? and id > ?", t.Ledger, from).Order("id").Limit(2000).Find(&rows).Error; err != nil || len(rows) == 0 {
+				return err
+			}
+			for _, r := range rows {
+				id := ""
+				if r.SubjectID != 0 {
+					id = fmt.Sprint(r.SubjectID)
+				}
+				if err := yield([]string{stamp(r.At), cmp.Or(r.ByName, ps[r.PersonID].Name), r.What, r.Subject, id, string(r.Before), string(r.After)}); err != nil {
+					return err
+				}
+				from = r.ID
+			}
+		}
+	}
+	return files.Out{Name: "History", Titles: []string{"At", "By", "What", "Of", "Id", "Before", "After"}, Each: each}, nil
 }
 
 func (t *Tx) partyTable() (files.Out, error) {

@@ -3,6 +3,7 @@ package app_test
 import (
 	"bytes"
 	"encoding/base64"
+	"encoding/csv"
 	"encoding/json"
 	"fmt"
 	"net/http/httptest"
@@ -323,4 +324,45 @@ func bundleIsAsDocumented(t *testing.T, data []byte) {
 	var doc any
 	require.NoError(t, json.Unmarshal(data, &doc))
 	require.NoError(t, r.Validate(doc))
+}
+
+// What goes out as mappings is every kind of them, as it holds now; the history goes out
+// with before and after.
+func TestEveryMappingAndTheHistoryGoOut(t *testing.T) {
+	d := payeeDesk(t)
+	d.mapped()
+	d.say("Cobb & Lantern LLP", func(f *app.PayeeFacts) { f.Gets = "yes" })
+	cobb := d.payee("Cobb & Lantern LLP", 2026)
+	d.box(app.BoxChoice{Box: "MISC 10", Vendors: []int64{cobb.ID}, Sure: true}, "Legal")
+	d.box(app.BoxChoice{TakeBack: true}, "Sailmaking")
+	rows, err := csv.NewReader(strings.NewReader(d.export("mappings"))).ReadAll()
+	require.NoError(t, err)
+	at := map[string]int{}
+	for i, title := range rows[0] {
+		at[title] = i
+	}
+	say := func(kind, name string) (out []string) {
+		for _, r := range rows[1:] {
+			if r[at["What it is"]] == kind && r[at["Old name"]] == name {
+				out = append(out, strings.Join([]string{r[at["State"]], r[at["New number"]], r[at["New name"]], r[at["Reason or split"]], r[at["Only for"]]}, "|"))
+			}
+		}
+		return out
+	}
+	require.Equal(t, []string{"set||NEC 1||"}, say("charged account", "Subcontract rigging"))
+	require.Equal(t, []string{"left out|||goods|"}, say("charged account", "Bronze fastenings"))
+	require.ElementsMatch(t, []string{"set||NEC 1||", "set||MISC 10||vendor Cobb & Lantern LLP"}, say("charged account", "Legal"))
+	require.Equal(t, []string{"open||||"}, say("charged account", "Sailmaking"), "taken back")
+	require.Equal(t, []string{"set||Bell Electric||"}, say("vendor", "Bell Electric"))
+
+	h, err := csv.NewReader(strings.NewReader(d.export("history"))).ReadAll()
+	require.NoError(t, err)
+	require.Equal(t, []string{"At", "By", "What", "Of", "Id", "Before", "After"}, h[0])
+	require.Equal(t, "client made", h[1][2], "the oldest first")
+	seen := false
+	for _, r := range h {
+		require.Len(t, r, 7)
+		seen = seen || r[2] == "payee" && strings.Contains(r[6], "Cobb")
+	}
+	require.True(t, seen)
 }

@@ -10023,7 +10023,7 @@ export interface operations {
             path: {
                 /** @description id of the client */
                 client: number;
-                what: "chart" | "mappings" | "parties" | "trial-balance" | "journal" | "open-items" | "aging-receivable" | "aging-payable";
+                what: "chart" | "mappings" | "parties" | "trial-balance" | "journal" | "open-items" | "aging-receivable" | "aging-payable" | "history";
                 format: "csv" | "xlsx";
             };
             cookie?: never;

@@ -11,12 +11,13 @@ const { data: s } = useSignOff();
 const base = computed(() => `/api/clients/${id.value}`);
 const tables = [
   { key: "chart", name: "Chart of accounts", note: "with kinds, sorts, parents and roles" },
-  { key: "mappings", name: "Mappings", note: "every old account, its answer, evidence, who and when" },
+  { key: "mappings", name: "Mappings", note: "old accounts, parties, pay items and boxes: each answer, evidence, who and when" },
   { key: "trial-balance", name: "Trial balance", note: "of all that is posted" },
   { key: "journal", name: "Journal", note: "every posted line with its batch; reversals named" },
   { key: "open-items", name: "Open items", note: "with dates, terms, tax part and tags" },
   { key: "aging-receivable", name: "Aging of receivables", note: "as of the cutover" },
   { key: "aging-payable", name: "Aging of payables", note: "as of the cutover" },
+  { key: "history", name: "History", note: "who did what and when, before and after" },
   { key: "parties", name: "Customers and vendors", note: "tax ids masked" },
 ];
 </script>
