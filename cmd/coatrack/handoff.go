@@ -119,7 +119,7 @@ func exportCmd() *cobra.Command {
 		},
 	}
 	r.flags(c)
-	c.Flags().StringVar(&what, "what", "bundle", "bundle, saft, work-paper, chart, mappings, parties, trial-balance, journal, open-items, aging-receivable or aging-payable")
+	c.Flags().StringVar(&what, "what", "bundle", "bundle, saft, work-paper, chart, mappings, parties, trial-balance, journal, open-items, aging-receivable, aging-payable or history")
 	c.Flags().StringVar(&format, "format", "csv", "csv or xlsx, for tables")
 	c.Flags().StringVar(&out, "out", "", "file to write; empty is standard output")
 	return c

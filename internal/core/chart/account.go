@@ -151,25 +151,38 @@ func Compare(now []Account, ext map[string]int64, in []Incoming) Comparison {
 		k := strings.ToLower(a.Name)
 		byName[k] = append(byName[k], a.ID)
 	}
-	used := map[int64]bool{}
-	match := func(i Incoming) int64 {
-		if id := ext[i.Outside]; i.Outside != "" && id != 0 && !used[id] {
-			return id
+	// All outside ids first, then all numbers, then names: what one row is known by
+	// surely is not taken by the name of another, wherever they stand in the file.
+	used := map[int64]bool{0: true}
+	ids := make([]int64, len(in))
+	for _, match := range []func(i Incoming) int64{
+		func(i Incoming) int64 {
+			if i.Outside == "" {
+				return 0
+			}
+			return ext[i.Outside]
+		},
+		func(i Incoming) int64 {
+			if i.Number == "" {
+				return 0
+			}
+			return byNum[i.Number]
+		},
+		func(i Incoming) int64 {
+			found := byName[strings.ToLower(i.Name)]
+			if len(found) != 1 || i.Number != "" && byID[found[0]].Number != "" {
+				return 0
+			}
+			return found[0]
+		},
+	} {
+		for k := range in {
+			if id := match(in[k]); ids[k] == 0 && !used[id] {
+				ids[k], used[id] = id, true
+			}
 		}
-		if id := byNum[i.Number]; i.Number != "" && id != 0 && !used[id] {
-			return id
-		}
-		if ids := byName[strings.ToLower(i.Name)]; len(ids) == 1 && !used[ids[0]] && (i.Number == "" || byID[ids[0]].Number == "") {
-			return ids[0]
-		}
-		return 0
 	}
 	var c Comparison
-	ids := make([]int64, len(in))
-	for k := range in {
-		ids[k] = match(in[k])
-		used[ids[k]] = true
-	}
 	for k, i := range in {
 		i.MatchedID = ids[k]
 		if i.MatchedID == 0 {
