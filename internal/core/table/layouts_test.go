@@ -1,0 +1,195 @@
+package table
+
+import (
+	"encoding/json"
+	"fmt"
+	"strings"
+	"testing"
+
+	"coatrack/internal/core/money"
+
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+)
+
+// samples are a list of each purpose as a table, the titles first.
+var samples = map[As][][]string{
+	AsChart: {
+		{"Number", "Name", "Type", "Parent", "Active", "Notes"},
+		{"1000", "Cash", "Asset", "", "Yes", ""},
+		{"1010", "Estuary Bank", "Bank", "1000", "Yes", "operating"},
+		{"2000", "Accounts payable", "Accounts payable", "", "Yes", ""},
+		{"4000", "Yard work", "Income", "", "No", ""},
+		{"6000", "Fuel", "Expense", "", "Yes", ""},
+	},
+	AsTrialBalance: {
+		{"Account no", "Account", "Debit", "Credit"},
+		{"1010", "Estuary Bank", "1234.50", ""},
+		{"1200", "Receivables", "64.80", ""},
+		{"2000", "Accounts payable", "", "94.80"},
+		{"3000", "Capital", "", "1204.50"},
+	},
+	AsParties: {
+		{"Vendor", "Vendor no", "Street", "City", "State", "Zip", "Tax ID", "Terms", "E-mail"},
+		{"Marrow, Ida", "V-1", "1 Quay", "Pellan Reach", "ME", "04001", "123-45-6789", "Net 30", "ida@example.com"},
+		{"Cobb & Lantern LLP", "V-2", "4 Court", "Pellan Reach", "ME", "04001", "12-3456789", "Net 15", ""},
+	},
+	AsInvoices: {
+		{"Customer", "Invoice no", "Invoice date", "Due date", "Original", "Received", "Open", "Project"},
+		{"Alder Marine", "101", "2026-05-02", "2026-06-01", "1000.00", "250.00", "750.00", "Slip 4"},
+		{"Alder Marine", "102", "2026-06-03", "2026-07-03", "60.40", "0.00", "60.40", ""},
+		{"Bay Point", "103", "2026-04-15", "2026-05-15", "2310.00", "310.00", "2000.00", "Mast"},
+	},
+	AsPayments: {
+		{"Vendor", "Paid on", "Check no", "Method", "Paid from", "Account", "Amount", "Memo"},
+		{"Marrow Rigging", "2026-03-22", "2201", "Check", "1010 Operating", "6450 Subcontract rigging", "1480.00", "mast step"},
+		{"Marrow Rigging", "2026-07-14", "2207", "Check", "1010 Operating", "6450 Subcontract rigging", "1900.00", ""},
+		{"Bell Electric", "2026-09-09", "", "Card", "2110 Harbor card", "6470 Wiring", "850.00", "panel"},
+	},
+	AsUncleared: {
+		{"Date", "Check no", "Payee", "Type", "Amount"},
+		{"2026-06-21", "2199", "Bronze Works", "Check", "120.00"},
+		{"2026-06-28", "2203", "Cobb Rope", "Check", "64.80"},
+	},
+	AsForms: {
+		{"Form", "Tax year", "Quarter", "Line", "Amount"},
+		{"941", "2026", "3", "2", "113704.90"},
+		{"941", "2026", "3", "3", "11906.20"},
+		{"W-2", "2026", "", "1", "610840.66"},
+	},
+}
+
+// told is all that a reading says of its rows, without where they stood.
+func told(r *Reading) (out []string) {
+	for _, x := range r.Rows {
+		x.Record, x.Line, x.Cell = 0, 0, 0
+		if x.Detail != nil && x.Paid != nil {
+			d, p := *x.Detail, *x.Paid
+			p.Head = 0
+			d.Paid = &p
+			x.Detail = &d
+		}
+		b, _ := json.Marshal(x)
+		out = append(out, string(b))
+	}
+	return out
+}
+
+// However the same list is laid out, it reads the same: columns in another order, columns of
+// no concern between them, lines of titles above, blank lines anywhere, amounts with
+// thousands and currency signs.
+func TestTheLayoutOfAListDoesNotMatter(t *testing.T) {
+	for as, rows := range samples {
+		plain, err := Read(list(rows...), Options{As: as, Expect: "2026-06-30"})
+		require.NoError(t, err)
+		require.Len(t, plain.Rows, len(rows)-1, "%s: %v", as, codes(plain))
+		want := told(plain)
+		rapid.Check(t, func(t *rapid.T) {
+			width := len(rows[0])
+			order := rapid.Permutation(indices(width+1)).Draw(t, "order") // the last is a column of no concern
+			styled := rapid.IntRange(0, 2).Draw(t, "style")
+			var out [][]string
+			for range rapid.IntRange(0, 2).Draw(t, "above") {
+				out = append(out, []string{"Heron Slip Boatyard LLC"})
+			}
+			for n, row := range rows {
+				if n > 0 && rapid.IntRange(0, 3).Draw(t, "blank") == 0 {
+					out = append(out, []string{})
+				}
+				line := make([]string, width+1)
+				for to, from := range order {
+					switch {
+					case from == width:
+						line[to] = []string{"Colour", "blue"}[min(n, 1)]
+					case n > 0 && isMoney(row[from]):
+						line[to] = style(row[from], styled)
+					default:
+						line[to] = row[from]
+					}
+				}
+				out = append(out, line)
+			}
+			got, err := Read(list(out...), Options{As: as, Expect: "2026-06-30"})
+			require.NoError(t, err)
+			require.Equal(t, want, told(got), "%s: %v\n%v", as, out, codes(got))
+			require.Equal(t, plain.Totals.Debit, got.Totals.Debit)
+			require.Equal(t, plain.Totals.Credit, got.Totals.Credit)
+			require.Equal(t, got.Totals.Records, got.Totals.Rows+got.Totals.SetAside+got.Totals.Refused+got.Totals.Blank)
+		})
+	}
+}
+
+func indices(n int) []int {
+	out := make([]int, n)
+	for i := range out {
+		out[i] = i
+	}
+	return out
+}
+
+func isMoney(s string) bool {
+	_, _, err := money.Read(s, '.')
+	return err == nil && strings.Contains(s, ".")
+}
+
+// style writes an amount with thousands, or a currency sign too.
+func style(s string, how int) string {
+	a, _, _ := money.Read(s, '.')
+	switch how {
+	case 1:
+		return a.Plain()
+	case 2:
+		return "$" + a.Plain()
+	}
+	return s
+}
+
+// A list whose rows stand twice says so of each and counts it once, or refuses it; never
+// are amounts added twice in silence.
+func TestRowsThatStandTwiceAreSaid(t *testing.T) {
+	for as, rows := range samples {
+		r, err := Read(list(append(append([][]string{}, rows...), rows[1:]...)...), Options{As: as, Expect: "2026-06-30"})
+		require.NoError(t, err)
+		once, err := Read(list(rows...), Options{As: as, Expect: "2026-06-30"})
+		require.NoError(t, err)
+		silent := len(r.Rows) == 2*len(once.Rows) && len(r.Findings) <= len(once.Findings)
+		if as == AsPayments { // two payments may well be alike: they are told apart when they are taken in
+			continue
+		}
+		require.False(t, silent, "%s takes every row twice and says nothing: %v", as, fmt.Sprint(codes(r)))
+	}
+}
+
+// The columns of a wide register may stand in any order, employees before or after the
+// items: each employee has the same items with the same amounts, and nothing else.
+func TestTheOrderOfARegistersColumnsDoesNotMatter(t *testing.T) {
+	rows := [][]string{
+		{"Employee", "Employee no", "Regular", "Overtime", "Federal income tax", "Social security", "Medicare", "Garnishment", "Net pay"},
+		{"Ann Ames", "1", "1000.00", "", "80.00", "62.00", "14.50", "50.00", "793.50"},
+		{"Bo Bird", "2", "1200.00", "100.00", "120.00", "80.60", "18.85", "", "1080.55"},
+	}
+	cells := func(rows [][]string) (out []string) {
+		top := [][]string{{"Provider: Pellan Payroll Bureau"}, {"Pay period: 07/01/2026 to 07/15/2026"}, {"Check date: 07/15/2026"}}
+		r, err := Read(list(append(top, rows...)...), Options{As: AsRegister})
+		require.NoError(t, err)
+		for _, row := range r.Rows {
+			require.NotNil(t, row.Pay)
+			for _, c := range row.Pay.Cells {
+				out = append(out, fmt.Sprint(row.Pay.Employee, row.Pay.EmployeeID, c.Item, c.Amount))
+			}
+		}
+		return out
+	}
+	want := cells(rows)
+	require.Len(t, want, 6+6, "empty cells are no amounts: Ann has six items, Bo six")
+	rapid.Check(t, func(t *rapid.T) {
+		order := rapid.Permutation(indices(len(rows[0]))).Draw(t, "order")
+		turned := make([][]string, len(rows))
+		for n, row := range rows {
+			for _, from := range order {
+				turned[n] = append(turned[n], row[from])
+			}
+		}
+		require.ElementsMatch(t, want, cells(turned), order)
+	})
+}
