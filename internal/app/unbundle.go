@@ -12,6 +12,7 @@ import (
 	"strings"
 	"time"
 
+	"coatrack/internal/core/chart"
 	"coatrack/internal/core/ledger"
 	"coatrack/internal/core/mapping"
 	"coatrack/internal/core/money"
@@ -210,6 +211,9 @@ func (in *intakeIDs) chart(b *bundle) error {
 				later = append(later, x)
 				continue
 			}
+			if err := checkBundled(x); err != nil {
+				return err
+			}
 			row, err := in.t.insertAccount(AccountFacts{Number: x.Number, Name: x.Name, Kind: x.Kind, Sort: x.Sort, ParentID: parent, Role: x.Role, TaxCode: x.TaxCode, Note: x.Note})
 			if err != nil {
 				return store.MapError(err)
@@ -234,8 +238,28 @@ func (in *intakeIDs) chart(b *bundle) error {
 	return nil
 }
 
+// checkBundled refuses an account of a kind, sort or role that there is not.
+func checkBundled(x bundleAccount) error {
+	kind, sort := chart.Kind(x.Kind), chart.Sort(x.Sort)
+	_, role := chart.SpecOf(chart.Role(x.Role))
+	switch {
+	case strings.TrimSpace(x.Name) == "":
+		return fail(Invalid, "bad-bundle", "an account in the bundle has no name")
+	case kind != "" && !kind.Valid():
+		return fail(Invalid, "bad-bundle", "account %q in the bundle is of the kind %q, which there is not", x.Name, x.Kind)
+	case sort != "" && (sort.Kind() == "" || kind != "" && sort.Kind() != kind):
+		return fail(Invalid, "bad-bundle", "account %q in the bundle is sorted as %q, which its kind does not have", x.Name, x.Sort)
+	case x.Role != "" && !role:
+		return fail(Invalid, "bad-bundle", "account %q in the bundle has the role %q, which there is not", x.Name, x.Role)
+	}
+	return nil
+}
+
 func (in *intakeIDs) people(b *bundle) error {
 	for _, p := range b.Parties {
+		if err := p.check(); err != nil {
+			return fail(Invalid, "bad-bundle", "a customer or vendor in the bundle: %v", err)
+		}
 		row, err := in.t.insertParty(p.PartyFacts, p.TaxID)
 		if err != nil {
 			return err
