@@ -18,6 +18,6 @@ format: ## format everything
 	go run mvdan.cc/gofumpt@v0.12.0 -w cmd internal e2e ui/*.go
 	cd ui && npx prettier --write src
 bench: ## the figures of docs/performance.md
-	go test -run '^$$' -bench . -benchtime 1x -timeout 30m ./bench
+	go test -run '^$$' -bench . -benchtime 1x -timeout 30m ./bench ./e2e
 shots: ## renew docs/screenshots from the demo data
 	COATRACK_SHOTS=../docs/screenshots go test -count=1 -run TestScreenshots ./e2e

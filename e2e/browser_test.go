@@ -46,14 +46,14 @@ const (
 
 // desk is a running application, with the demo data if asked, and a tab in it.
 type desk struct {
-	t    *testing.T
+	t    testing.TB
 	ctx  context.Context
 	url  string
 	app  *app.App
 	runs plan.Runner
 }
 
-func open(t *testing.T, demo ...string) *desk {
+func open(t testing.TB, demo ...string) *desk {
 	t.Helper()
 	s := pgtest.Open(t)
 	a := app.New(s)

@@ -1,0 +1,115 @@
+package e2e
+
+import (
+	"bytes"
+	"fmt"
+	"slices"
+	"strings"
+	"testing"
+
+	"coatrack/internal/app"
+
+	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/require"
+)
+
+// largeRun is a register of many employees and thirty items: twelve of pay, six taxes
+// withheld, six deductions, four employer taxes, one contribution, net.
+func largeRun(people int) []byte {
+	items := []string{"Regular", "Overtime", "Holiday", "Sick", "Vacation", "Bonus", "Commission", "Shift premium", "Standby", "Call-out", "Training", "Travel time",
+		"Federal income tax", "Social security", "Medicare", "State income tax", "Local income tax", "State disability",
+		"Health plan", "Dental plan", "Vision plan", "Union dues", "Garnishment", "Roth 401(k)",
+		"Social security", "Medicare", "Federal unemployment", "State unemployment", "Health plan share", "Net pay"}
+	sections := []string{"Earnings", "Taxes withheld", "Deductions", "Employer taxes", "Employer contributions", "Net"}
+	section := func(i int) string {
+		for k, upTo := range []int{12, 18, 24, 28, 29} {
+			if i < upTo {
+				return sections[k]
+			}
+		}
+		return sections[5]
+	}
+	var b bytes.Buffer
+	b.WriteString("Provider: Measured Bureau\nPay period: 07/01/2026 to 07/15/2026\nCheck date: 07/15/2026\n,,")
+	for i := range items {
+		b.WriteString("," + section(i))
+	}
+	b.WriteString("\nEmployee,Employee no,Department")
+	for _, x := range items {
+		b.WriteString("," + x)
+	}
+	b.WriteByte('\n')
+	for e := range people {
+		fmt.Fprintf(&b, "Person %d,%d,%s", e, e, []string{"Yard", "Shop", "Office"}[e%3])
+		var net int64
+		for i := range items {
+			a := int64(1000 + 10*i + e%97)
+			switch {
+			case i < 12:
+				net += 10 * a
+				a *= 10
+			case i < 24:
+				net -= a
+			case i == 29:
+				a = net
+			}
+			fmt.Fprintf(&b, ",%d.%02d", a/100, a%100)
+		}
+		b.WriteByte('\n')
+	}
+	return b.Bytes()
+}
+
+// BenchmarkRunPainted opens a run of 500 employees in the browser, from the click to the
+// frame after its figures stand: asked for, answered, laid out and painted.
+func BenchmarkRunPainted(b *testing.B) {
+	d := open(b)
+	ctx := b.Context()
+	who, err := d.app.SignIn(ctx, mail, pw)
+	require.NoError(b, err)
+	c, err := d.app.NewClient(ctx, who, app.Facts{Name: "Many", LegalName: "Many LLC", EntityClass: "S corporation", FiscalYearEnd: 12, Method: "accrual", Currency: "USD", OpeningDay: "2026-07-01", Needs: []string{"payroll"}})
+	require.NoError(b, err)
+	in := func(as, name string, data []byte) {
+		x, err := d.app.Receive(ctx, who, c.ID, as, "", name, data)
+		require.NoError(b, err)
+		_, err = d.app.TakeIn(ctx, who, c.ID, x.ID, app.Taking{})
+		require.NoError(b, err)
+	}
+	in("chart", "c.csv", []byte("Number,Name,Kind,Sort,Role\n1010,Bank,asset,bank,\n2200,Payroll taxes,liability,payroll liability,payroll tax liability\n2250,Deductions,liability,payroll liability,employee deductions\n3000,Net assets,equity,,\n6010,Wages,expense,payroll expense,wages\n6040,Employer taxes,expense,payroll expense,employer tax\n6050,Benefits,expense,payroll expense,employer benefits\n"))
+	in("payroll-register", "run.csv", largeRun(500))
+	d.signIn()
+	opened := func(by string) float64 {
+		d.goTo(fmt.Sprintf("/c/%d/payroll/items", c.ID))
+		d.sees("Where items go")
+		d.settled()
+		var ms float64
+		expr := `new Promise(done => {
+			const link = [...document.querySelectorAll("aside.pile a")].find(a => a.innerText.includes("15 Jul 2026"));
+			const t = performance.now();
+			link.click();
+			const look = () => document.querySelectorAll(` + "`" + by + "`" + `).length >= 20 ? requestAnimationFrame(() => setTimeout(() => done(performance.now() - t), 0)) : requestAnimationFrame(look);
+			look();
+		})`
+		d.do(chromedp.Evaluate(expr, &ms, awaitPromise))
+		return ms
+	}
+	var all []float64
+	for range 9 {
+		all = append(all, opened("main table.run tr"))
+	}
+	slices.Sort(all)
+	// By employee: five hundred rows of thirty figures.
+	people := func() (ms float64) {
+		d.do(chromedp.Evaluate(`new Promise(done => {
+			const tab = [...document.querySelectorAll("nav.tabs button")].find(b => b.innerText.includes("By employee"));
+			const t = performance.now();
+			tab.click();
+			const look = () => document.querySelectorAll("main [aria-label='The run by employee'] tbody tr").length >= 10 ? requestAnimationFrame(() => setTimeout(() => done(performance.now() - t), 0)) : requestAnimationFrame(look);
+			look();
+		})`, &ms, awaitPromise))
+		return ms
+	}
+	each := people()
+	fmt.Printf("  a run of 500 employees from click to painted: %.0f ms (of nine, %s)\n", all[4], strings.Trim(fmt.Sprintf("%.0f", all), "[]"))
+	fmt.Printf("  by employee, from click to painted: %.0f ms\n", each)
+}
