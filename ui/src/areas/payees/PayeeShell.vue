@@ -47,7 +47,8 @@ const notes: Record<string, string> = {
           >{{ r.name }}<small>{{ r.words }}</small></span
         ><span>{{ paidWords(r.leading) }}</span></RouterLink
       >
-      <button v-if="g.rows.length > most(g.words)" class="r more" @click="all.push(g.words)">
+      <p v-if="g.rows.length > most(g.words) && most(g.words) === 400" class="none q">{{ plural(g.rows.length - 400, "more payee") }}: filter by name</p>
+      <button v-else-if="g.rows.length > most(g.words)" class="r more" @click="all.push(g.words)">
         <span>{{ plural(g.rows.length - most(g.words), "more payee") }}</span><span>show</span>
       </button>
     </template>
