@@ -98,9 +98,15 @@ const tables = [
       Tables carry the figures as they stand. Text that a spreadsheet could take for a formula is made harmless; amounts have two decimals and no thousands
       sign.
     </p>
-    <p style="margin-top: 8px">Tax ids leave masked. The bundle carries the original files only for those who may open them.</p>
+    <p style="margin-top: 8px">
+      Tax ids leave masked. Only the bundle carries whole numbers and original files, and only for those who may see them; that it left is in the history.
+    </p>
     <div v-if="s && !s.signed" class="src">
-      {{ s.blocks.length ? `${plural(s.blocks.length, "thing")} stand between now and a signature.` : "Nothing stands in the way of a signature." }}
+      {{
+        s.blocks.length
+          ? `${plural(s.blocks.length, "thing")} ${s.blocks.length === 1 ? "stands" : "stand"} between now and a signature.`
+          : "Nothing stands in the way of a signature."
+      }}
     </div>
     <div class="keys">
       <span><kbd>b</kbd>books</span><span><kbd>?</kbd>keys</span>
@@ -109,6 +115,11 @@ const tables = [
 </template>
 
 <style scoped>
+td.q {
+  white-space: normal;
+  line-height: 17px;
+  padding-block: 5px;
+}
 .out {
   table-layout: fixed;
   margin-bottom: 20px;
