@@ -62,26 +62,31 @@ func largeRun(people int) []byte {
 	return b.Bytes()
 }
 
-// BenchmarkRunPainted opens a run of 500 employees in the browser, from the click to the
-// frame after its figures stand: asked for, answered, laid out and painted.
-func BenchmarkRunPainted(b *testing.B) {
-	d := open(b)
+// measured is an empty client in a running application, with a way to bring files in.
+func measured(b *testing.B, needs ...string) (d *desk, client int64, in func(as, name string, data []byte)) {
+	d = open(b)
 	ctx := b.Context()
 	who, err := d.app.SignIn(ctx, mail, pw)
 	require.NoError(b, err)
-	c, err := d.app.NewClient(ctx, who, app.Facts{Name: "Many", LegalName: "Many LLC", EntityClass: "S corporation", FiscalYearEnd: 12, Method: "accrual", Currency: "USD", OpeningDay: "2026-07-01", Needs: []string{"payroll"}})
+	c, err := d.app.NewClient(ctx, who, app.Facts{Name: "Many", LegalName: "Many LLC", EntityClass: "S corporation", FiscalYearEnd: 12, Method: "accrual", Currency: "USD", OpeningDay: "2026-07-01", Needs: needs})
 	require.NoError(b, err)
-	in := func(as, name string, data []byte) {
+	return d, c.ID, func(as, name string, data []byte) {
 		x, err := d.app.Receive(ctx, who, c.ID, as, "", name, data)
 		require.NoError(b, err)
 		_, err = d.app.TakeIn(ctx, who, c.ID, x.ID, app.Taking{})
 		require.NoError(b, err)
 	}
+}
+
+// BenchmarkRunPainted opens a run of 500 employees in the browser, from the click to the
+// frame after its figures stand: asked for, answered, laid out and painted.
+func BenchmarkRunPainted(b *testing.B) {
+	d, c, in := measured(b, "payroll")
 	in("chart", "c.csv", []byte("Number,Name,Kind,Sort,Role\n1010,Bank,asset,bank,\n2200,Payroll taxes,liability,payroll liability,payroll tax liability\n2250,Deductions,liability,payroll liability,employee deductions\n3000,Net assets,equity,,\n6010,Wages,expense,payroll expense,wages\n6040,Employer taxes,expense,payroll expense,employer tax\n6050,Benefits,expense,payroll expense,employer benefits\n"))
 	in("payroll-register", "run.csv", largeRun(500))
 	d.signIn()
 	opened := func(by string) float64 {
-		d.goTo(fmt.Sprintf("/c/%d/payroll/items", c.ID))
+		d.goTo(fmt.Sprintf("/c/%d/payroll/items", c))
 		d.sees("Where items go")
 		d.settled()
 		var ms float64
@@ -118,18 +123,7 @@ func BenchmarkRunPainted(b *testing.B) {
 
 // BenchmarkPayeesPainted opens the list of 4,000 payees in the browser, and filters it.
 func BenchmarkPayeesPainted(b *testing.B) {
-	d := open(b)
-	ctx := b.Context()
-	who, err := d.app.SignIn(ctx, mail, pw)
-	require.NoError(b, err)
-	c, err := d.app.NewClient(ctx, who, app.Facts{Name: "Many", LegalName: "Many LLC", EntityClass: "S corporation", FiscalYearEnd: 12, Method: "accrual", Currency: "USD", OpeningDay: "2026-01-01", Needs: []string{"payees"}})
-	require.NoError(b, err)
-	in := func(as, name string, data []byte) {
-		x, err := d.app.Receive(ctx, who, c.ID, as, "", name, data)
-		require.NoError(b, err)
-		_, err = d.app.TakeIn(ctx, who, c.ID, x.ID, app.Taking{})
-		require.NoError(b, err)
-	}
+	d, c, in := measured(b, "payees")
 	in("chart", "c.csv", []byte("Number,Name,Kind,Sort\n1010,Operating,asset,bank\n6450,Subcontract rigging,expense,\n6720,Hire,expense,\n"))
 	var vendors, paid bytes.Buffer
 	vendors.WriteString("Vendor,Vendor no,1099,Classification\n")
@@ -154,7 +148,7 @@ func BenchmarkPayeesPainted(b *testing.B) {
 	}
 	var opens, filters []float64
 	for range 7 {
-		d.goTo(fmt.Sprintf("/c/%d/chart", c.ID))
+		d.goTo(fmt.Sprintf("/c/%d/chart", c))
 		d.sees("6450")
 		d.settled()
 		opens = append(opens, timed(`[...document.querySelectorAll("nav a, header a, .rail a")].find(a => a.innerText.includes("Payees")).click()`, `document.querySelectorAll("aside.pile a.r").length >= 40 && document.querySelector("table.boxes")`))

@@ -2,8 +2,10 @@ package app
 
 import (
 	"context"
+	"encoding/json"
 	"slices"
 
+	"coatrack/internal/core/ledger"
 	"coatrack/internal/core/mapping"
 	"coatrack/internal/core/money"
 	"coatrack/internal/core/party"
@@ -41,15 +43,29 @@ func (a *App) PartyNeeds(ctx context.Context, who Who, ledgerID int64) ([]PartyN
 
 // partyBindings returns the party bindings of the ledger by label.
 func (t *Tx) partyBindings() (map[int64][]mapping.Binding, error) {
-	var bs []store.Binding
-	if err := t.Where("ledger_id = ? and facet = ?", t.Ledger, PartyFacet).Order("id").Find(&bs).Error; err != nil {
+	// There may be one for each of thousands of vendors: scanned column by column, not
+	// filled by reflection.
+	rows, err := t.Raw(`select id, label_id, answer, coalesce(party_id, 0), reason, evidence, revisit, coalesce(from_day::text, ''), qualifiers::text from binding where ledger_id = ? and facet = ? order by id`, t.Ledger, PartyFacet).Rows()
+	if err != nil {
 		return nil, err
 	}
+	defer rows.Close()
 	out := map[int64][]mapping.Binding{}
-	for _, b := range bs {
-		out[b.LabelID] = append(out[b.LabelID], b.Core())
+	for rows.Next() {
+		b := mapping.Binding{Facet: PartyFacet}
+		var q, from string
+		if err := rows.Scan(&b.ID, &b.LabelID, &b.Answer, &b.PartyID, &b.Reason, &b.Evidence, &b.Revisit, &from, &q); err != nil {
+			return nil, err
+		}
+		b.From = ledger.Day(from)
+		if len(q) > 2 {
+			if err := json.Unmarshal([]byte(q), &b.Qualifiers); err != nil {
+				return nil, err
+			}
+		}
+		out[b.LabelID] = append(out[b.LabelID], b)
 	}
-	return out, nil
+	return out, rows.Err()
 }
 
 // settled puts into a need what was said of it, if anything was.

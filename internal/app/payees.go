@@ -249,8 +249,8 @@ func (b *payeeBook) loadLabels() error {
 	for _, a := range as {
 		b.accounts[a.ID] = a
 	}
-	var ls []store.Label
-	if err := t.Where("ledger_id = ? and kind in ?", t.Ledger, []string{"vendor", store.AccountLabel, store.FundLabel}).Find(&ls).Error; err != nil {
+	ls, err := t.labelsOf("vendor", store.AccountLabel, store.FundLabel)
+	if err != nil {
 		return err
 	}
 	binds, err := t.partyBindings()
@@ -295,6 +295,25 @@ func (b *payeeBook) loadLabels() error {
 		b.rows[x.ID] = x
 	}
 	return nil
+}
+
+// labelsOf lists the labels of some kinds, scanned column by column: there may be
+// thousands.
+func (t *Tx) labelsOf(kinds ...string) ([]store.Label, error) {
+	rows, err := t.Raw(`select id, source, kind, key, outside_id, number, name, account_kind, section from label where ledger_id = ? and kind in ? order by id`, t.Ledger, kinds).Rows()
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var out []store.Label
+	for rows.Next() {
+		l := store.Label{LedgerID: t.Ledger}
+		if err := rows.Scan(&l.ID, &l.Source, &l.Kind, &l.Key, &l.OutsideID, &l.Number, &l.Name, &l.AccountKind, &l.Section); err != nil {
+			return nil, err
+		}
+		out = append(out, l)
+	}
+	return out, rows.Err()
 }
 
 // fundOf reads the sort of a funding account: from the chart's account that it is,
