@@ -105,6 +105,11 @@ func (t *Tx) StagePaid(source string, rows []NewPaid, takeIn bool) error {
 	if err != nil {
 		return err
 	}
+	// The staged lines are joined only where there is something to join them with.
+	var any bool
+	if err := t.Raw(`select exists (select 1 from paid_line where ledger_id = ?)`, t.Ledger).Scan(&any).Error; err != nil || !any {
+		return err
+	}
 	return t.Exec(`analyze in_paid`).Error
 }
 
