@@ -431,7 +431,8 @@ func markPayee(in *intakeIDs, row map[string]any) error {
 }
 
 // keyFiling keeps the key by which a service knows a sending, so that it is not filed
-// again; if the ledger it came from is in this database too, the key is that one's.
+// again. If the ledger it came from is in this database too, the key is that one's: what
+// was answered comes in under another key, what still waits is asked for there.
 func keyFiling(in *intakeIDs, row map[string]any) error {
 	var key string
 	if v, ok := row["key"].(json.RawMessage); ok {
@@ -441,9 +442,17 @@ func keyFiling(in *intakeIDs, row map[string]any) error {
 	if err := in.t.Raw(`select filing_key_taken(?)`, key).Scan(&taken).Error; err != nil {
 		return err
 	}
-	if taken {
-		row["key"] = fmt.Sprint(key, "-", in.t.Ledger)
+	if !taken {
+		return nil
 	}
+	var state string
+	if v, ok := row["state"].(json.RawMessage); ok {
+		_ = json.Unmarshal(v, &state)
+	}
+	if slices.Contains([]string{"sending", "waiting", "failed"}, state) {
+		return fail(Invalid, "bad-bundle", "this sending still waits for its answer in the ledger it came from, which is here too; ask for it there first, or it could be filed twice")
+	}
+	row["key"] = fmt.Sprint(key, "-", in.t.Ledger)
 	return nil
 }
 

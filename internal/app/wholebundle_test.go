@@ -6,6 +6,7 @@ import (
 	"encoding/csv"
 	"encoding/json"
 	"fmt"
+	"net/http"
 	"net/http/httptest"
 	"os"
 	"slices"
@@ -145,6 +146,33 @@ func TestPayeesInTheBundle(t *testing.T) {
 	// The same list again changes nothing, in the copy as in the first.
 	_, err = d.Receive(d.ctx, d.who, d.client, "vendor-payments", "", "paid.csv", []byte(payeePaid))
 	require.ErrorContains(t, err, "same content")
+}
+
+// A sending that still waits for its answer is not copied beside its original: asked for
+// from both, it could be filed twice.
+func TestAWaitingSendingIsNotCopied(t *testing.T) {
+	service := httptest.NewServer(standins.DemoFiling())
+	defer service.Close()
+	d := payeeDesk(t)
+	d.Filers, d.LedgerConsent = []string{service.URL}, "demo-consent"
+	d.mapped()
+	c, err := d.GetClient(d.ctx, d.who, d.client)
+	require.NoError(t, err)
+	was := c.Facts
+	c.Address, c.Telephone = "4 Slip Lane, Pellan Reach", "555-0142"
+	_, err = d.ChangeClient(d.ctx, d.who, d.client, c.Facts, was)
+	require.NoError(t, err)
+	require.NoError(t, d.SayClientTaxID(d.ctx, d.who, d.client, "31-2345670"))
+	res, err := http.Post(service.URL+"/tell", "application/json", strings.NewReader(`{"slow": 9}`))
+	require.NoError(t, err)
+	res.Body.Close()
+	v, err := d.SendForms(d.ctx, d.who, d.client, 2026, nil, "", false)
+	require.NoError(t, err)
+	require.Equal(t, "waiting", v.Sendings[0].State)
+	var out bytes.Buffer
+	require.NoError(t, d.ExportBundle(d.ctx, d.who, d.client, &out))
+	_, err = d.ImportBundle(d.ctx, d.who, out.Bytes(), "A copy")
+	require.ErrorContains(t, err, "still waits for its answer in the ledger it came from")
 }
 
 // What was done before is told under the names of those who did it.
