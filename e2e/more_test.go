@@ -67,6 +67,17 @@ func TestOneLinePaysNetAndTaxes(t *testing.T) {
 	d.sees("No paper is kept beside this yet")
 }
 
+// theirForms takes two figures of the provider's own forms in and goes back to the forms.
+func (d *desk) theirForms(name, text, says string) {
+	d.t.Helper()
+	d.press("Bring a file in")
+	d.choose("what-register", "Provider's own forms")
+	d.upload(name, text)
+	d.sees(says)
+	d.press("Take in 2")
+	d.goTo("/c/1/payroll/forms?year=2026&quarter=3")
+}
+
 // The provider's Form 941 comes as a file, and each of its figures says its row.
 func TestTheProvidersFormsComeInAFile(t *testing.T) {
 	d := open(t, "boatyard")
@@ -74,12 +85,7 @@ func TestTheProvidersFormsComeInAFile(t *testing.T) {
 	d.signIn()
 	d.goTo("/c/1/payroll/forms?year=2026&quarter=3")
 	d.sees("Form 941, quarter 3")
-	d.press("Bring a file in")
-	d.choose("what-register", "Provider's own forms")
-	d.upload("bureau-941-q3.csv", "Pellan Reach Payroll Bureau\nForm 941, 3rd quarter 2026\nLine,Caption,Amount\n2,Wages,\"148,160.90\"\n3,Federal income tax withheld,\"16,000.00\"\n")
-	d.sees("Form 941 of 2026, quarter 3")
-	d.press("Take in 2")
-	d.goTo("/c/1/payroll/forms?year=2026&quarter=3")
+	d.theirForms("bureau-941-q3.csv", "Pellan Reach Payroll Bureau\nForm 941, 3rd quarter 2026\nLine,Caption,Amount\n2,Wages,\"148,160.90\"\n3,Federal income tax withheld,\"16,000.00\"\n", "Form 941 of 2026, quarter 3")
 	d.sees("148,160.90")
 	d.js(`[...document.querySelectorAll("tr[tabindex]")].find(r => r.innerText.startsWith("2"))?.click()`)
 	d.sees("bureau-941-q3.csv, row 4")
@@ -97,12 +103,7 @@ func TestAFormW2ByEmployee(t *testing.T) {
 	cell := `[...document.querySelectorAll("td.cell")].find(c => c.ariaLabel.startsWith("Box 1 of "))`
 	name := d.js(`/of (.*?), [\d,.]+/.exec(` + cell + `.ariaLabel)[1]`)
 	ours := d.js(cell + `.innerText.trim()`)
-	d.press("Bring a file in")
-	d.choose("what-register", "Provider's own forms")
-	d.upload("bureau-w2.csv", "Form W-2, 2026\nEmployee,Box,Amount\n\""+name+"\",1,\""+ours+"\"\n\""+name+"\",2,0.01\n")
-	d.sees("Form W-2 of 2026")
-	d.press("Take in 2")
-	d.goTo("/c/1/payroll/forms?year=2026&quarter=3")
+	d.theirForms("bureau-w2.csv", "Form W-2, 2026\nEmployee,Box,Amount\n\""+name+"\",1,\""+ours+"\"\n\""+name+"\",2,0.01\n", "Form W-2 of 2026")
 	d.sees("1 figure ▲ differs from the provider's own forms")
 	d.js(`document.querySelector("td.cell.bad").click()`)
 	d.sees("Box 2 of " + name)

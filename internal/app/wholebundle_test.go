@@ -81,6 +81,18 @@ func (d *desk) allProofs() []app.ProofLine {
 	return ps
 }
 
+// canFile says of the client what the payer's part of a form needs.
+func (d *desk) canFile() {
+	d.t.Helper()
+	c, err := d.GetClient(d.ctx, d.who, d.client)
+	require.NoError(d.t, err)
+	was := c.Facts
+	c.LegalName, c.Address, c.Telephone = "Heron Slip Boatyard LLC", "4 Slip Lane, Pellan Reach", "555-0142"
+	_, err = d.ChangeClient(d.ctx, d.who, d.client, c.Facts, was)
+	require.NoError(d.t, err)
+	require.NoError(d.t, d.SayClientTaxID(d.ctx, d.who, d.client, "31-2345670"))
+}
+
 // Payees go through the bundle with every word that was said on them: the copy has the
 // same buckets, lines, forms, log and filing, and nothing goes to the service again.
 func TestPayeesInTheBundle(t *testing.T) {
@@ -106,13 +118,7 @@ func TestPayeesInTheBundle(t *testing.T) {
 	}
 	_, _, err = d.AskW9(d.ctx, d.who, d.client, []int64{d.payee("Bell Electric", 2026).ID})
 	require.NoError(t, err)
-	c, err := d.GetClient(d.ctx, d.who, d.client)
-	require.NoError(t, err)
-	was := c.Facts
-	c.Address, c.Telephone = "4 Slip Lane, Pellan Reach", "555-0142"
-	_, err = d.ChangeClient(d.ctx, d.who, d.client, c.Facts, was)
-	require.NoError(t, err)
-	require.NoError(t, d.SayClientTaxID(d.ctx, d.who, d.client, "31-2345670"))
+	d.canFile()
 	v, err := d.SendForms(d.ctx, d.who, d.client, 2026, nil, "", false)
 	require.NoError(t, err)
 	require.Equal(t, "accepted", v.Sendings[0].State)
@@ -156,13 +162,7 @@ func TestAWaitingSendingIsNotCopied(t *testing.T) {
 	d := payeeDesk(t)
 	d.Filers, d.LedgerConsent = []string{service.URL}, "demo-consent"
 	d.mapped()
-	c, err := d.GetClient(d.ctx, d.who, d.client)
-	require.NoError(t, err)
-	was := c.Facts
-	c.Address, c.Telephone = "4 Slip Lane, Pellan Reach", "555-0142"
-	_, err = d.ChangeClient(d.ctx, d.who, d.client, c.Facts, was)
-	require.NoError(t, err)
-	require.NoError(t, d.SayClientTaxID(d.ctx, d.who, d.client, "31-2345670"))
+	d.canFile()
 	res, err := http.Post(service.URL+"/tell", "application/json", strings.NewReader(`{"slow": 9}`))
 	require.NoError(t, err)
 	res.Body.Close()

@@ -65,7 +65,7 @@ func (r *reader) record(rec *Record) {
 		r.aside(rec, chosen, "set aside by hand")
 		return
 	}
-	if r.headRec > 0 && rec.No > r.headRec && chosen == "" && joinCells(rec) != r.headText && r.nextParties(rec) {
+	if r.as == AsParties && rec.No > r.headRec && chosen == "" && joinCells(rec) != r.headText && r.nextParties(rec) {
 		r.note("more-parties", Notice, rec, 0, "another list begins here ("+strings.ToLower(r.cols[max(r.col(Party), r.col(PartyID), 0)].Title)+"); its rows are read under titles of its own")
 		r.aside(rec, ClassNote, "the titles of another list")
 		return

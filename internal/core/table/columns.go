@@ -114,6 +114,10 @@ func (r *reader) heads(sample []*Record) {
 		if set.HeaderRow > 0 && rec.No != set.HeaderRow {
 			continue
 		}
+		if r.as == AsParties && set.HeaderRow == 0 && r.partiesHead(rec) {
+			best, bestScore, two = i, r.headScore(rec, nil), false
+			break // the first list of parties leads, though a later one has more titles
+		}
 		score, double := r.headScore(rec, nil), false
 		if i > 0 && set.HeaderRow == 0 || set.HeaderRow > 0 && i > 0 && score == 0 {
 			if s := r.headScore(rec, sample[i-1]); s > score && r.textOnly(sample[i-1]) && filled(sample[i-1]) > 1 {

@@ -225,6 +225,9 @@ func TestAccountsAboveDoNotHideParties(t *testing.T) {
 		c := readList(t, AsChart, page)
 		require.Len(t, c.Rows, n)
 	}
+	// A second list with more titles than the first does not hide it.
+	p := readList(t, AsParties, "Customer|Terms\nAmes Boats|Net 30\n\nVendor|Terms|Exempt payee code|Phone\nCobb Rope|Net 15|5|555-0100")
+	require.Equal(t, []string{"customer  Ames Boats Net 30", "vendor  Cobb Rope Net 15"}, partiesOf(p))
 	r := readList(t, AsParties, "Name|Number|Terms|Type\nAmes Boats|C-1|Net 30|Customer\nCobb Rope|V-1|Net 30|Vendor")
 	require.Equal(t, []string{"customer C-1 Ames Boats Net 30", "vendor V-1 Cobb Rope Net 30"}, partiesOf(r))
 }

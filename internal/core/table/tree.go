@@ -248,7 +248,7 @@ func (r *reader) partiesHead(rec *Record) bool {
 // nextParties begins another list of parties on the same page, vendors below
 // customers: its rows are read under its own titles. It says whether there is one.
 func (r *reader) nextParties(rec *Record) bool {
-	if r.as != AsParties || r.headRec == 0 || r.hasFigure(rec) || !r.partiesHead(rec) {
+	if r.headRec == 0 || r.hasFigure(rec) || !r.partiesHead(rec) {
 		return false
 	}
 	if r.firstCols == nil {
