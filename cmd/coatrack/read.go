@@ -122,12 +122,25 @@ func printReading(w io.Writer, r *table.Reading) {
 	}
 	tw := tabwriter.NewWriter(w, 0, 0, 2, ' ', 0)
 	listed := r.As != table.AsChart && r.As != table.AsTrialBalance
-	if listed {
+	switch {
+	case r.As.Payroll():
+		fmt.Fprintln(tw, "row\temployee\tgroup\tsection\titem\tamount\tyear to date")
+	case listed:
 		fmt.Fprintln(tw, "row\tnumber\tname\tdocument\tdate\tdue\tdebit\tcredit\tto")
-	} else {
+	default:
 		fmt.Fprintln(tw, "row\tnumber\tname\tkind\tdebit\tcredit")
 	}
 	for _, row := range r.Rows {
+		if row.Detail != nil && row.Pay != nil {
+			for _, c := range row.Pay.Cells {
+				toDate := ""
+				if c.ToDate != nil {
+					toDate = c.ToDate.Plain()
+				}
+				fmt.Fprintf(tw, "%d\t%s\t%s\t%s\t%s\t%s\t%s\n", row.Record, strings.TrimSpace(row.Pay.EmployeeID+" "+row.Pay.Employee), row.Pay.Group, c.Category, strings.TrimSpace(c.Code+" "+c.Item), c.Amount.Plain(), toDate)
+			}
+			continue
+		}
 		d, c := "", ""
 		if row.Amount >= 0 {
 			d = row.Amount.Plain()
@@ -155,5 +168,12 @@ func printReading(w io.Writer, r *table.Reading) {
 		fmt.Fprintf(w, "%s: %s%s (%s)\n", f.Severity, where, f.Message, f.Code)
 	}
 	t := r.Totals
+	if r.As.Payroll() {
+		if f := r.Run; f != nil {
+			fmt.Fprintf(w, "run: %s for %s, period %s to %s, paid %s, %s, %d people, run id %q\n", f.Provider, f.Company, f.From, f.To, f.Check, f.Shape, f.People, f.RunID)
+		}
+		fmt.Fprintf(w, "%d records: %d rows, %d set aside, %d refused, %d blank\n", t.Records, t.Rows, t.SetAside, t.Refused, t.Blank)
+		return
+	}
 	fmt.Fprintf(w, "%d records: %d rows, %d set aside, %d refused, %d blank; debit %s, credit %s, difference %s\n", t.Records, t.Rows, t.SetAside, t.Refused, t.Blank, t.Debit.Plain(), t.Credit.Plain(), t.Difference.Words())
 }

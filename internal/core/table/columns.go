@@ -543,6 +543,12 @@ func (r *reader) override() {
 		}
 		r.cols[i-1].Meaning = m
 	}
+	r.blocks = slices.DeleteFunc(r.blocks, func(b payBlock) bool {
+		return r.cols[b.item].Meaning != ItemCol || r.cols[b.amount].Meaning != Amount // chosen otherwise
+	})
+	if len(r.blocks) == 0 {
+		r.blocks = nil
+	}
 	r.at = map[string]int{}
 	for _, c := range r.cols {
 		if c.Meaning != Ignore {
@@ -578,6 +584,9 @@ func (r *reader) override() {
 		}
 		if r.as.Payroll() {
 			r.money = append(r.money, r.payColumns()...)
+			for _, b := range r.blocks[min(1, len(r.blocks)):] {
+				r.money = append(r.money, b.amount)
+			}
 		}
 		return
 	}

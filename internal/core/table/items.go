@@ -35,6 +35,8 @@ type listState struct {
 	ascending      int
 	group          string // of a register: what a heading said of the rows below
 	category       string
+	emp            PayRow // whom the rows of a register without a name are of
+	totals         bool   // the report's totals by item follow
 	who            map[string]int
 	paid           paidState // of a list of payments
 	paidYear       int       // of the payment above
@@ -174,6 +176,10 @@ func (r *reader) decideListSign(src Source) error {
 	}
 	if r.as.Payments() {
 		return r.paymentHeads(src)
+	}
+	if r.as.Payroll() {
+		r.sign = ""
+		return r.whoStands(src)
 	}
 	if r.as != AsInvoices && r.as != AsBills && r.as != AsUncleared {
 		r.sign = ""
@@ -521,6 +527,11 @@ func (r *reader) listRow(rec *Record) {
 	if !ok {
 		return
 	}
+	r.keep(rec, row)
+}
+
+// keep counts a row of a list and hands it on.
+func (r *reader) keep(rec *Record, row Row) {
 	if r.body.ended {
 		r.body.ended = false
 		r.out.Totals.PrintedDebit = nil

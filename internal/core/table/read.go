@@ -39,8 +39,11 @@ type reader struct {
 	cNum, cName, cBoth, cKind, cParent, cDeb, cCre, cAmt, cSide, cOut int
 	two                                                               bool // debit and credit columns
 	money                                                             []int
-	list                                                              *listSpec // set for lists other than charts and trial balances
-	items                                                             []PayCell // of a wide register, by column
+	list                                                              *listSpec    // set for lists other than charts and trial balances
+	items                                                             []PayCell    // of a wide register, by column
+	blocks                                                            []payBlock   // of a register by item
+	whoHead                                                           map[int]bool // rows that name an employee for the rows below
+	carryWho                                                          bool         // rows without a name are of the employee above
 
 	headRec, headFrom int
 	headText          string
@@ -348,7 +351,7 @@ func companyLine(t string) string {
 
 func isReportWord(t string) bool {
 	l := strings.ToLower(t)
-	for _, w := range []string{"trial balance", "chart of accounts", "account list", "accounts", "page ", "basis", "printed", "report", "exported", "currency", "usd", "sep=", "all amounts", "period", "year ended", "prepared", "open invoices", "open bills", "unpaid", "aging", "ageing", "receivable", "payable", "statement", "customer list", "vendor list", "customers", "vendors", "outstanding", "uncleared", "by customer", "by vendor", "summary", "detail"} {
+	for _, w := range []string{"trial balance", "chart of accounts", "account list", "accounts", "page ", "basis", "printed", "report", "exported", "currency", "usd", "sep=", "all amounts", "period", "year ended", "prepared", "open invoices", "open bills", "unpaid", "aging", "ageing", "receivable", "payable", "statement", "customer list", "vendor list", "customers", "vendors", "outstanding", "uncleared", "by customer", "by vendor", "summary", "detail", "payroll register", "payroll journal", "pay register", "payroll record", "payroll details"} {
 		if strings.Contains(l, w) {
 			return true
 		}

@@ -1,0 +1,270 @@
+package table
+
+import (
+	"coatrack/internal/core/money"
+	"regexp"
+	"slices"
+	"strings"
+)
+
+var groupHeading = regexp.MustCompile(`(?i)^(?:department|dept|group|division|location|team|cost center)\s*[:\-]?\s*(.+)$`)
+
+// registerRecord classifies a record of a register below its titles.
+func (r *reader) registerRecord(rec *Record, label string) {
+	l := &r.body.list
+	low := strings.ToLower(strings.Trim(label, " .:*"))
+	figure := r.hasFigure(rec)
+	if r.whoHead[rec.No] {
+		r.whoHeads(rec, label)
+		return
+	}
+	if l.totals && !r.namesWho(rec) && figure && r.namesItem(rec) && !isTotal(low) {
+		r.totalsByItem(rec)
+		return
+	}
+	if isTotal(low) || low == "" && figure || strings.HasPrefix(low, "report total") || strings.HasPrefix(low, "company total") {
+		r.registerTotal(rec, low)
+		return
+	}
+	if !figure && filled(rec) <= 2 && (filled(rec) == 1 || r.field(rec, ItemCol) == "") && r.field(rec, ItemCol) == "" || !figure && filled(rec) == 1 {
+		if m := groupHeading.FindStringSubmatch(label); m != nil {
+			l.group = oneLine(m[1])
+			r.aside(rec, ClassSection, "a heading: the rows below are of "+l.group)
+			return
+		}
+		if r.col(ItemCol) >= 0 && r.col(Employee) < 0 && r.col(EmployeeID) < 0 {
+			l.category = label
+			r.aside(rec, ClassSection, "a heading: the items below are "+label)
+			return
+		}
+		l.group = label
+		r.aside(rec, ClassSection, "a heading: the rows below are of "+label)
+		return
+	}
+	r.row(rec)
+}
+
+// registerTotal sets a total row aside and keeps a grand total as the report's
+// control totals.
+func (r *reader) registerTotal(rec *Record, low string) {
+	grand := slices.Contains([]string{"total", "totals", "grand total", "report total", "report totals", "company total", "company totals", "all employees", "total all employees", "payroll total", "payroll totals"}, low)
+	if grand && r.as == AsPayBill && r.col(ItemCol) >= 0 {
+		if a, _, empty, ok := r.cell(rec, r.col(Amount)); ok && !empty {
+			r.run().Controls = []PayCell{{Item: "total", Amount: a, Column: r.col(Amount) + 1}}
+			r.aside(rec, ClassGrand, "the bill's total, held against its lines")
+			return
+		}
+	}
+	l := &r.body.list
+	who := strings.ToLower(l.emp.Employee)
+	if !grand && r.blocks != nil && len(r.blocks) > 1 && who != "" && strings.Contains(low, who) && r.hasPayColumn(rec) {
+		// The employee's totals: what is asked of them is the net, which has no row of its own.
+		r.netOfTotals(rec)
+		return
+	}
+	l.emp = PayRow{}
+	if l.category != "" && strings.Contains(low, strings.ToLower(l.category)) {
+		l.category = "" // its items are over
+	}
+	if grand && r.col(ItemCol) >= 0 && r.carryWho && r.as == AsRegister {
+		l.totals = true
+		r.run().Controls = r.run().Controls[:0]
+		if r.namesItem(rec) {
+			r.totalsByItem(rec)
+			return
+		}
+	}
+	if !grand || r.col(ItemCol) >= 0 {
+		r.aside(rec, ClassSubtotal, "adds the rows above up")
+		return
+	}
+	f := r.run()
+	f.Controls = f.Controls[:0]
+	for j, c := range r.cols {
+		if c.Meaning != PayCol {
+			continue
+		}
+		t, stored := r.amountText(rec, j)
+		if money.IsNoFigure(t) {
+			continue
+		}
+		if stored {
+			t = storedAmount(t)
+		}
+		a, m, err := r.read(t, stored)
+		if err != nil {
+			r.note("not-an-amount", Hold, rec, j+1, "the report's total “"+t+"” is not an amount")
+			continue
+		}
+		if m.Negative() {
+			a = -a
+		}
+		p := r.item(j)
+		p.Amount = a
+		f.Controls = append(f.Controls, p)
+	}
+	r.aside(rec, ClassGrand, "the report's totals, held against the employees")
+}
+
+// totalsByItem keeps what a report's totals say of the items in a row below its people.
+func (r *reader) totalsByItem(rec *Record) {
+	cells, ok := r.itemCells(rec)
+	if !ok {
+		return
+	}
+	f := r.run()
+	f.Controls = append(f.Controls, cells...)
+	r.aside(rec, ClassGrand, "the report's totals by item, held against the employees")
+}
+
+func (r *reader) hasPayColumn(rec *Record) bool {
+	return slices.ContainsFunc(r.payColumns(), func(j int) bool { return r.cols[j].Meaning == PayCol && r.text(rec, j) != "" })
+}
+
+// netOfTotals reads the columns of items of their own in the row that adds an employee up.
+func (r *reader) netOfTotals(rec *Record) {
+	p := r.body.list.emp
+	p.Cells = []PayCell{}
+	if !r.payColumnCells(rec, &p) {
+		return
+	}
+	row := Row{Record: rec.No, Line: rec.Line, Name: p.Employee, Detail: &Detail{Pay: &p}}
+	r.keep(rec, row)
+}
+
+// registerRow reads the amounts of one row.
+func (r *reader) registerRow(rec *Record, row *Row) bool {
+	l := &r.body.list
+	p := r.whoOf(rec)
+	named := p.Employee != "" || p.EmployeeID != ""
+	if !named && r.carryWho {
+		if l.emp.Employee == "" && l.emp.EmployeeID == "" {
+			r.note("no-employee", Hold, rec, max(r.col(Employee), r.col(EmployeeID), 0)+1, "the row has items and names no employee, as other rows do; name one, or set the row aside if it adds others up")
+		}
+		check := p.CheckNo
+		p = l.emp
+		p.Cells = []PayCell{}
+		if check != "" {
+			p.CheckNo = check
+		}
+	}
+	if p.Group == "" {
+		p.Group = l.group
+	}
+	if named {
+		l.emp, l.totals = p, false
+	}
+	f := r.run()
+	for _, d := range [...]struct {
+		m   string
+		dst *string
+	}{{CheckDate, &f.Check}, {PeriodFrom, &f.From}, {PeriodTo, &f.To}} {
+		t := r.field(rec, d.m)
+		if t == "" {
+			continue
+		}
+		day, _ := WholeDay(t, r.out.DateOrder)
+		if day == "" {
+			r.refuse(rec, "not-a-day", r.col(d.m)+1, "“"+t+"” is not a date"+r.dayHint(t))
+			return false
+		}
+		if *d.dst == "" {
+			*d.dst = day
+		} else if *d.dst != day && d.m == CheckDate {
+			r.refuse(rec, "another-run", r.col(d.m)+1, "this row is paid on "+DayWords(day)+", the rows above on "+DayWords(*d.dst)+"; bring one run in one file")
+			return false
+		}
+	}
+	if id := r.field(rec, RunIDCol); id != "" && f.RunID == "" {
+		f.RunID = id
+	}
+	if r.col(ItemCol) >= 0 {
+		cells, ok := r.itemCells(rec)
+		if !ok {
+			return false
+		}
+		p.Cells = cells
+		if !r.payColumnCells(rec, &p) {
+			return false
+		}
+		if len(p.Cells) == 0 {
+			r.refuse(rec, "no-item", r.col(ItemCol)+1, "the row names no item")
+			return false
+		}
+	} else {
+		if p.Employee == "" && p.EmployeeID == "" {
+			r.refuse(rec, "no-employee", 1, "the row names no employee; if it adds others up, set it aside")
+			return false
+		}
+		if !r.payColumnCells(rec, &p) {
+			return false
+		}
+	}
+	who := strings.ToLower(p.EmployeeID + "|" + p.Employee)
+	if who != "|" {
+		if l.who == nil {
+			l.who = map[string]int{}
+		}
+		if first, twice := l.who[who]; twice && f.Shape == "wide" {
+			r.note("employee-twice", Notice, rec, 1, p.Employee+" stands in row "+itoa(first)+" too; both rows count")
+		} else if !twice {
+			l.who[who] = rec.No
+			f.People++
+		}
+	}
+	if r.as == AsPayBill {
+		for _, c := range p.Cells {
+			f.Sum += c.Amount
+		}
+	}
+	row.Name, row.Detail.Pay = p.Employee, &p
+	return true
+}
+
+// payColumnCells reads the columns that are an item each; false where the row was refused.
+func (r *reader) payColumnCells(rec *Record, p *PayRow) bool {
+	for j, col := range r.cols {
+		if col.Meaning != PayCol {
+			continue
+		}
+		a, m, empty, ok := r.cell(rec, j)
+		if !ok {
+			return false
+		}
+		if empty {
+			continue
+		}
+		if m.Negative() || m.Side == 'C' {
+			a = -a
+		}
+		c := r.item(j)
+		c.Amount = a
+		p.Cells = append(p.Cells, c)
+	}
+	return true
+}
+
+// checkRegister says what the register lacks to be a run.
+func (r *reader) checkRegister() {
+	f := r.run()
+	if r.out.Totals.Rows == 0 {
+		r.note("no-rows", RefuseFile, nil, 0, "no record of the file holds pay; check the column choices and that the right sheet was chosen")
+		return
+	}
+	if r.as == AsPayBill {
+		var printed money.Amount
+		for _, c := range f.Controls {
+			printed += c.Amount
+		}
+		if len(f.Controls) > 0 && printed != f.Sum {
+			r.note("printed-total-differs", Hold, nil, 0, "the bill prints a total of "+printed.Plain()+", its lines add up to "+f.Sum.Plain())
+		}
+		return
+	}
+	if f.Check == "" && r.as == AsRegister {
+		r.note("no-check-date", Hold, nil, 0, "the register does not say its check date; say it on the run before it is posted")
+	}
+	if r.as == AsRegister && f.Shape != "summary" && len(f.Controls) == 0 {
+		r.note("no-control-totals", Notice, nil, 0, "the register prints no totals to hold the employees against")
+	}
+}
