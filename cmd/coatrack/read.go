@@ -135,9 +135,9 @@ func printReading(w io.Writer, r *table.Reading) {
 			for _, c := range row.Pay.Cells {
 				toDate := ""
 				if c.ToDate != nil {
-					toDate = c.ToDate.Plain()
+					toDate = c.ToDate.String()
 				}
-				fmt.Fprintf(tw, "%d\t%s\t%s\t%s\t%s\t%s\t%s\n", row.Record, strings.TrimSpace(row.Pay.EmployeeID+" "+row.Pay.Employee), row.Pay.Group, c.Category, strings.TrimSpace(c.Code+" "+c.Item), c.Amount.Plain(), toDate)
+				fmt.Fprintf(tw, "%d\t%s\t%s\t%s\t%s\t%s\t%s\n", row.Record, strings.TrimSpace(row.Pay.EmployeeID+" "+row.Pay.Employee), row.Pay.Group, c.Category, strings.TrimSpace(c.Code+" "+c.Item), c.Amount, toDate)
 			}
 			continue
 		}

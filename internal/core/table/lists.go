@@ -177,10 +177,10 @@ var unclearedWords = map[string]string{
 
 var statementWords = map[string]string{
 	"payee": Party, "name": Party, "counterparty": Party, "description": Note, "details": Note, "memo": Note, "narrative": Note, "transaction": Note, "particulars": Note, "text": Note,
-	"no": DocNumber, "num": DocNumber, "number": DocNumber, "check no": DocNumber, "check number": DocNumber, "check": DocNumber, "ref": DocNumber, "reference": DocNumber, "bank reference": DocNumber, "fitid": OutsideID, "id": OutsideID, "transaction id": OutsideID, "bank id": OutsideID,
+	"no": DocNumber, "num": DocNumber, "number": DocNumber, "check no": DocNumber, "check number": DocNumber, "check": DocNumber, "ref": DocNumber, "reference": DocNumber, "bank reference": DocNumber, "fitid": OutsideID, "id": OutsideID, "transaction id": OutsideID, "transaction number": OutsideID, "transaction no": OutsideID, "bank id": OutsideID,
 	"type": Doc, "transaction type": Doc, "amount": Amount, "value": Amount,
-	"withdrawal": Credit, "withdrawals": Credit, "debit": Credit, "debits": Credit, "paid out": Credit, "money out": Credit, "payments": Credit, "payment": Credit, "withdrawal amount": Credit, "debit amount": Credit,
-	"deposit": Debit, "deposits": Debit, "credit": Debit, "credits": Debit, "paid in": Debit, "money in": Debit, "receipts": Debit, "deposit amount": Debit, "credit amount": Debit,
+	"withdrawal": Credit, "withdrawals": Credit, "debit": Credit, "debits": Credit, "paid out": Credit, "money out": Credit, "payments": Credit, "payment": Credit, "withdrawal amount": Credit, "debit amount": Credit, "amount debit": Credit,
+	"deposit": Debit, "deposits": Debit, "credit": Debit, "credits": Debit, "paid in": Debit, "money in": Debit, "receipts": Debit, "deposit amount": Debit, "credit amount": Debit, "amount credit": Debit,
 	"balance": Balance, "running balance": Balance, "closing balance": Balance, "ledger balance": Balance, "balance after": Balance,
 }
 

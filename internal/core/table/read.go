@@ -336,7 +336,7 @@ func (r *reader) title(sample []*Record) {
 	}
 }
 
-var statementTitle = regexp.MustCompile(`(?i)\baccount(?: no\.?| number)?:? ([A-Z0-9*x.-]{3,34})(?:\s|$)`)
+var statementTitle = regexp.MustCompile(`(?i)\baccount(?: no\.?| number)?\s?:? ([A-Z0-9*x.-]{3,34})(?:\s|$)`)
 
 // companyLine takes a leading word for "company" off a title line.
 func companyLine(t string) string {

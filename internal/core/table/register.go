@@ -79,7 +79,7 @@ type RunFacts struct {
 
 var registerWords = map[string]string{
 	"employee": Employee, "employee name": Employee, "name": Employee, "worker": Employee, "member": Employee, "subscriber": Employee, "insured": Employee, "participant": Employee, "team member": Employee, "emp name": Employee, "payee": Employee,
-	"employee id": EmployeeID, "employee no": EmployeeID, "employee number": EmployeeID, "emp id": EmployeeID, "emp no": EmployeeID, "id": EmployeeID, "no": EmployeeID, "file no": EmployeeID, "emp": EmployeeID, "employee code": EmployeeID, "clock no": EmployeeID,
+	"employee id": EmployeeID, "employee no": EmployeeID, "employee number": EmployeeID, "emp id": EmployeeID, "emp no": EmployeeID, "id": EmployeeID, "no": EmployeeID, "file no": EmployeeID, "emp": EmployeeID, "employee code": EmployeeID, "clock no": EmployeeID, "subscriber id": EmployeeID, "subscriber no": EmployeeID, "member id": EmployeeID, "member no": EmployeeID, "participant id": EmployeeID, "certificate no": EmployeeID,
 	"first name": FirstName, "first": FirstName, "last name": LastName, "last": LastName, "surname": LastName,
 	"department": Group, "dept": Group, "group": Group, "division": Group, "cost center": Group, "location": Group, "team": Group, "crew": Group, "home department": Group,
 	"officer": Officer, "is officer": Officer, "officer?": Officer, "corporate officer": Officer, "owner/officer": Officer,

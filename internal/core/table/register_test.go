@@ -248,3 +248,26 @@ func TestOnePayrollInFiveLayouts(t *testing.T) {
 		}
 	})
 }
+
+// A bill's adjustment concerns nobody: it bears its own name and counts in the total.
+func TestABillsAdjustmentOfNobody(t *testing.T) {
+	bill := func(adjustment, total string) *Reading {
+		return readList(t, AsPayBill, "Tidewell Health Plan\nInvoice 88-1021\nInvoice date: 07/25/2026\nCoverage period: 08/01/2026 - 08/31/2026\n\nSubscriber ID|Subscriber|Employee contribution|Employer contribution|Total premium\nE01|Ashby, Nora|60.00|240.00|300.00\nE02|Brandt, Ilse|120.00|380.00|500.00\nRetro adjustment||||"+adjustment+"\nTotal||180.00|620.00|"+total)
+	}
+	r := bill("-50.00", "750.00")
+	require.Equal(t, []string{"Ashby, Nora||Employee contribution|60.00", "Ashby, Nora||Employer contribution|240.00", "Brandt, Ilse||Employee contribution|120.00", "Brandt, Ilse||Employer contribution|380.00", "Retro adjustment||Total premium|-50.00"}, paidItems(t, r))
+	require.Equal(t, RunFacts{Provider: "Tidewell Health Plan", From: "2026-08-01", To: "2026-08-31", Check: "2026-07-25", RunID: "88-1021"}, RunFacts{Provider: r.Run.Provider, From: r.Run.From, To: r.Run.To, Check: r.Run.Check, RunID: r.Run.RunID})
+	require.NotContains(t, codes(r), "printed-total-differs", "60 + 240 + 120 + 380 - 50 = 750")
+	require.Contains(t, codes(bill("-50.00", "800.00")), "printed-total-differs")
+	require.Contains(t, codes(bill("fifty", "750.00")), "not-an-amount")
+}
+
+// The bank says which account and what went out, in its own words.
+func TestAStatementWithTurnedTitles(t *testing.T) {
+	r := readList(t, AsStatement, "Account Name : Operating\nAccount Number : XXXX4410\nTransaction Number|Date|Description|Memo|Amount Debit|Amount Credit|Balance|Check Number\n20260720001|07/20/2026|BUREAU|NET PAY|-2979.21||10000.00|\n20260722001|07/22/2026|CHECK||-1200.00||8800.00|1044\n20260725001|07/25/2026|DEPOSIT|||5000.00|13800.00|")
+	require.Len(t, r.Rows, 3)
+	require.Equal(t, []money.Amount{-2979_21, -1200_00, 5000_00}, []money.Amount{r.Rows[0].Amount, r.Rows[1].Amount, r.Rows[2].Amount})
+	require.Equal(t, "XXXX4410", r.Statement.Account)
+	require.Equal(t, "20260722001", r.Rows[1].Outside)
+	require.Equal(t, money.Amount(13800_00), *r.Statement.Closing)
+}

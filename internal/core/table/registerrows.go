@@ -80,6 +80,14 @@ func (r *reader) registerTotal(rec *Record, low string) {
 	}
 	f := r.run()
 	f.Controls = f.Controls[:0]
+	if r.as == AsPayBill {
+		// What the bill asks for in all, adjustments of nobody included.
+		if c, _ := r.totalCell(rec); c != nil {
+			f.Controls = []PayCell{*c}
+			r.aside(rec, ClassGrand, "the bill's total, held against its lines")
+			return
+		}
+	}
 	for j, c := range r.cols {
 		if c.Meaning != PayCol {
 			continue
@@ -192,11 +200,14 @@ func (r *reader) registerRow(rec *Record, row *Row) bool {
 			return false
 		}
 	} else {
-		if p.Employee == "" && p.EmployeeID == "" {
-			r.refuse(rec, "no-employee", 1, "the row names no employee; if it adds others up, set it aside")
+		if !r.payColumnCells(rec, &p) {
 			return false
 		}
-		if !r.payColumnCells(rec, &p) {
+		if r.as == AsPayBill && !r.ofNobody(rec, &p) {
+			return false
+		}
+		if p.Employee == "" && p.EmployeeID == "" {
+			r.refuse(rec, "no-employee", 1, "the row names no employee; if it adds others up, set it aside")
 			return false
 		}
 	}
@@ -242,6 +253,57 @@ func (r *reader) payColumnCells(rec *Record, p *PayRow) bool {
 		p.Cells = append(p.Cells, c)
 	}
 	return true
+}
+
+// ofNobody completes a row of a bill that stands outside its persons and columns: an
+// adjustment bears its own name, and what only the total says is not divided. It
+// answers false where an amount was refused.
+func (r *reader) ofNobody(rec *Record, p *PayRow) bool {
+	if p.Employee == "" && p.EmployeeID != "" && !strings.ContainsFunc(p.EmployeeID, isDigit) {
+		p.Employee, p.EmployeeID = oneLine(p.EmployeeID), ""
+	}
+	if label, _ := r.label(rec); p.Employee == "" && p.EmployeeID == "" {
+		p.Employee = oneLine(label)
+	}
+	if slices.ContainsFunc(p.Cells, func(c PayCell) bool { return c.Amount != 0 }) {
+		return true
+	}
+	c, ok := r.totalCell(rec)
+	if !ok {
+		r.refuse(rec, "not-an-amount", 1, "what the row adds up to is not an amount")
+	}
+	if c != nil {
+		p.Cells = append(p.Cells, *c)
+	}
+	return ok
+}
+
+// totalCell reads the first figure that is not zero in a column that adds others up;
+// ok is false where it is not an amount.
+func (r *reader) totalCell(rec *Record) (*PayCell, bool) {
+	for j, c := range r.cols {
+		if c.Meaning != TotalCol {
+			continue
+		}
+		t, stored := r.amountText(rec, j)
+		if money.IsNoFigure(t) {
+			continue
+		}
+		if stored {
+			t = storedAmount(t)
+		}
+		a, m, err := r.read(t, stored)
+		if err != nil {
+			return nil, false
+		}
+		if m.Negative() || m.Side == 'C' {
+			a = -a
+		}
+		if a != 0 {
+			return &PayCell{Item: r.item(j).Item, Amount: a, Column: j + 1}, true
+		}
+	}
+	return nil, true
 }
 
 // checkRegister says what the register lacks to be a run.

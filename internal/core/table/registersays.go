@@ -21,7 +21,8 @@ var (
 	sayBegin    = regexp.MustCompile(`(?i)^(?:pay |payroll )?period (?:begin(?:s|ning)?|start(?:s|ing)?|from)\b(?: date)?\s*:?\s*(.+)$`)
 	sayEnd      = regexp.MustCompile(`(?i)^(?:pay |payroll )?(?:period (?:end(?:s|ing)?|through|to)|week ending)\b(?: date)?\s*:?\s*(.+)$`)
 	sayCheck    = regexp.MustCompile(`(?i)^(?:(?:check|pay|payment|invoice|bill|billing|statement|issue) date|paid(?: on)?|payday|pay day|date paid|checks dated|date of pay(?:ment)?)\s*:?\s*(.+)$`)
-	sayRun      = regexp.MustCompile(`(?i)^(?:(?:run|payroll|pay run|invoice|bill)\s*(?:id|no\.?|number|#)?\s*:\s*([\w-]+)|(?:run|payroll|pay run)\s*(?:id|no\.?|number)?\s*#?\s*(\d[\w-]*))$`)
+	sayRun      = regexp.MustCompile(`(?i)^(?:(?:run|payroll|pay run|invoice|bill)\s*(?:id|no\.?|number|#)?\s*:\s*([\w-]+)|(?:run|payroll|pay run|invoice|bill)\s*(?:id|no\.?|number)?\s*#?\s*(\d[\w-]*))$`)
+	sayDate     = regexp.MustCompile(`(?i)^dated?\s*:?\s*(.+)$`)
 	sayKind     = regexp.MustCompile(`(?i)^(?:run type|payroll type|kind of run|run kind|type of run|type)\s*:\s*(.+)$`)
 	sayMonth    = regexp.MustCompile(`(?i)^(?:coverage|billing|bill|for the|covers)\s*(?:month|period|for)?\s*:?\s*(.+)$`)
 	askKey      = regexp.MustCompile(`(?i)^(provider|carrier|insurer|billed by|prepared by|company|client|bill to|billed to|coverage month|billing month|(pay |payroll |coverage |billing )?period( (begin|beginning|start|end|ending))?( date)?|(check|pay|payment|invoice|bill|statement) date|(run|invoice|bill)( id| no\.?| number)?|(run|payroll) type|kind of run)\s*:?$`)
@@ -112,6 +113,7 @@ func (r *reader) saidOfRun(f *RunFacts, t string) {
 		return false
 	}
 	switch {
+	case r.as == AsPayBill && dated(sayDate, &f.Check):
 	case sayProvider.MatchString(t):
 		f.Provider = sayProvider.FindStringSubmatch(t)[1]
 	case sayCompany.MatchString(t):
