@@ -68,6 +68,8 @@ func headMeaning(title string, as As) (meaning, when string) {
 		return fit(Debit, f, as), when
 	case last == "credit" || last == "credits" || last == "cr" || strings.HasPrefix(f, "credit "):
 		return fit(Credit, f, as), when
+	case f == "balance sheet": // the report's name
+		return "", ""
 	case strings.HasPrefix(f, "balance") || strings.HasSuffix(f, "balance") || strings.HasPrefix(f, "amount") || strings.HasSuffix(f, "amount"):
 		return fit(Amount, f, as), when
 	case when == "earlier":
@@ -156,6 +158,24 @@ func (r *reader) heads(sample []*Record) {
 	}
 	r.headText = joinCells(rec)
 	r.assign(titles)
+	r.closingInstead(sample, titles)
+	r.namesUntitled(sample)
+}
+
+// namesUntitled takes the first column without a title that holds words as the one of
+// names, where no title says which is: reports often leave it blank.
+func (r *reader) namesUntitled(sample []*Record) {
+	if r.list != nil || slices.ContainsFunc(r.cols, func(c Column) bool {
+		return c.Meaning == Name || c.Meaning == Number || c.Meaning == NumName || c.Meaning == OutsideID
+	}) {
+		return
+	}
+	for j := range r.cols {
+		if r.cols[j].Title == "" && r.holdsWords(sample, j) {
+			r.cols[j].Meaning = Name
+			return
+		}
+	}
 }
 
 func (r *reader) headScore(rec, above *Record) int {

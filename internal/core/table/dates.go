@@ -11,6 +11,7 @@ import (
 var (
 	numericDate = regexp.MustCompile(`\b(\d{1,4})[/.\-](\d{1,2})[/.\-](\d{2,4})\b`)
 	wordDate1   = regexp.MustCompile(`(?i)\b(jan|feb|mar|apr|may|jun|jul|aug|sep|oct|nov|dec)[a-z]*\.?\s+(\d{1,2})(?:st|nd|rd|th)?,?\s+(\d{4})\b`)
+	wordDate3   = regexp.MustCompile(`(?i)\b((jan|feb|mar|apr|may|jun|jul|aug|sep|oct|nov|dec)[a-z]*\.?\s+(\d{1,2}),\s*['’]?(\d{2}))(?:$|[^:\d])`) // Jun 30, 26
 	wordDate2   = regexp.MustCompile(`(?i)\b(\d{1,2})(?:st|nd|rd|th)?\s+(jan|feb|mar|apr|may|jun|jul|aug|sep|oct|nov|dec)[a-z]*\.?,?\s+(\d{4})\b`)
 )
 
@@ -44,6 +45,11 @@ func FindDay(text, order string) (day, both, found string) {
 		d, _ := strconv.Atoi(m[1])
 		y, _ := strconv.Atoi(m[3])
 		return isoDay(y, strings.Index(months, strings.ToLower(m[2][:3]))/3+1, d), "", m[0]
+	}
+	if m := wordDate3.FindStringSubmatch(text); m != nil {
+		d, _ := strconv.Atoi(m[3])
+		y, _ := strconv.Atoi(m[4])
+		return isoDay(y, strings.Index(months, strings.ToLower(m[2][:3]))/3+1, d), "", m[1]
 	}
 	all := numericDate.FindAllStringSubmatch(text, -1)
 	if all == nil {

@@ -255,8 +255,8 @@ func (r *reader) numName(sample []*Record) {
 			continue
 		}
 		t := r.text(rec, r.cName)
-		if t == "" {
-			continue
+		if t == "" || r.as == AsTrialBalance && (!r.hasFigure(rec) || isTotal(strings.ToLower(t))) {
+			continue // headings and totals bear no number
 		}
 		if _, _, ok := splitNumName(t); ok {
 			yes++
@@ -328,6 +328,13 @@ func (r *reader) title(sample []*Record) {
 			r.out.Title.Company = companyLine(t)
 		}
 	}
+	for _, c := range r.cols {
+		if r.out.Title.Day == "" && r.as == AsTrialBalance && (c.Meaning == Debit || c.Meaning == Credit || c.Meaning == Amount) {
+			if day, _, found := FindDay(c.Title, r.opt.Settings.DateOrder); day != "" {
+				r.out.Title.Day, r.out.Title.DayText, r.out.Title.DayRec = day, found, max(r.headFrom, 1)
+			}
+		}
+	}
 	if r.out.DateOrder == "" {
 		r.out.DateOrder = r.opt.Settings.DateOrder
 	}
@@ -351,7 +358,7 @@ func companyLine(t string) string {
 
 func isReportWord(t string) bool {
 	l := strings.ToLower(t)
-	for _, w := range []string{"trial balance", "chart of accounts", "account list", "accounts", "page ", "basis", "printed", "report", "exported", "currency", "usd", "sep=", "all amounts", "period", "year ended", "prepared", "open invoices", "open bills", "unpaid", "aging", "ageing", "receivable", "payable", "statement", "customer list", "vendor list", "customers", "vendors", "outstanding", "uncleared", "by customer", "by vendor", "summary", "detail", "payroll register", "payroll journal", "pay register", "payroll record", "payroll details"} {
+	for _, w := range []string{"trial balance", "balance sheet", "chart of accounts", "account list", "accounts", "page ", "basis", "printed", "report", "exported", "currency", "usd", "sep=", "all amounts", "period", "year ended", "prepared", "open invoices", "open bills", "unpaid", "aging", "ageing", "receivable", "payable", "statement", "customer list", "vendor list", "customers", "vendors", "outstanding", "uncleared", "by customer", "by vendor", "summary", "detail", "payroll register", "payroll journal", "pay register", "payroll record", "payroll details"} {
 		if strings.Contains(l, w) {
 			return true
 		}
