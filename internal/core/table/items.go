@@ -24,6 +24,7 @@ type listState struct {
 	open           money.Amount // in the list's own sign
 	sinceParty     money.Amount
 	carried        bool
+	jobs           []job  // headings below the party's, outermost first
 	flip           bool   // the list writes what is owed as negative
 	doc            string // said by a heading: checks, deposits
 	seen           map[string]seenItem
@@ -184,6 +185,11 @@ func (r *reader) decideListSign(src Source) error {
 	if r.as != AsInvoices && r.as != AsBills && r.as != AsUncleared {
 		r.sign = ""
 		return nil
+	}
+	if r.as.Items() {
+		if err := r.jobHeads(src); err != nil {
+			return err
+		}
 	}
 	main := r.col(OpenCol)
 	for _, m := range []string{Original, Amount} {
@@ -363,6 +369,11 @@ func kindOfParty(word string) string {
 
 func (r *reader) partyHeading(rec *Record, label string) {
 	l := &r.body.list
+	if within := r.jobOf[rec.No]; within != 0 && l.party != "" {
+		r.jobHeading(rec, label, within)
+		return
+	}
+	l.jobs = nil
 	l.party, l.partyID, l.headed, l.partyFrom, l.sinceParty = label, "", true, rec.No, 0
 	if id, name := r.field(rec, PartyID), r.field(rec, Party); name != "" {
 		l.party, l.partyID = name, id
@@ -382,6 +393,10 @@ func (r *reader) listTotal(rec *Record, low string) {
 	plain := func(t string) string { return strings.Trim(strings.ToLower(t), " .:*-") }
 	name = plain(name)
 	party := plain(l.party)
+	if n := len(l.jobs); n > 0 && name != "" && name == plain(l.jobs[n-1].name) {
+		r.jobTotal(rec, printed, ok)
+		return
+	}
 	ofParty := (r.as.Items() || r.as.Payments()) && party != "" && (name == party || name == plain(l.partyID+" "+l.party) || l.headed && (low == "subtotal" || low == "" && printed == l.sinceParty && printed != l.open || name != "" && strings.HasPrefix(party, name)))
 	if ofParty {
 		r.aside(rec, ClassSubtotal, "the total of "+l.party)
@@ -391,7 +406,7 @@ func (r *reader) listTotal(rec *Record, low string) {
 		if ok && printed != l.sinceParty {
 			r.note("subtotal-differs", Notice, rec, r.firstAmount(rec), fmt.Sprintf("the total of %s says %s, its rows add up to %s: %s apart", l.party, printed.Plain(), l.sinceParty.Plain(), (printed-l.sinceParty).Abs().Plain()))
 		}
-		l.party, l.partyID, l.sinceParty = "", "", 0
+		l.party, l.partyID, l.sinceParty, l.jobs = "", "", 0, nil
 		return
 	}
 	if low == "" && ok && printed != l.open && printed != 0 {

@@ -293,3 +293,28 @@ func TestATotalOfAPartyDoesNotEndTheReport(t *testing.T) {
 	require.Equal(t, "Norrey, S.", r.Rows[1].Party)
 	require.Equal(t, []PartyTotal{{"Marram Theatre Co.", 1000, 4}}, r.PartyTotals)
 }
+
+// A heading whose total comes before the customer's is a job of the customer's: its
+// items are of the customer, with the job as project.
+func TestJobsBelowACustomer(t *testing.T) {
+	text := "Type|Date|Num|Terms|Due|Open\nBeech & Rowe|||||\nInvoice|06/15/2026|2041|Net 30|07/15/2026|1,200.00\nTotal Beech & Rowe|||||1,200.00\nTallow Works|||||\nInvoice|06/01/2026|2030|Net 30|07/01/2026|90.00\nKitchen job|||||\nInvoice|05/10/2026|2012||06/09/2026|380.50\nCabinets|||||\nInvoice|05/12/2026|2013||06/11/2026|19.50\nTotal Cabinets|||||19.50\nTotal Kitchen job|||||400.00\nBath job|||||\nInvoice|05/20/2026|2020||06/19/2026|10.00\nTotal Bath job|||||10.00\nTotal Tallow Works|||||500.00\nVane Studio|||||\nInvoice|06/02/2026|2031||07/02/2026|7.00\nTotal Vane Studio|||||7.00\nTOTAL|||||1,707.00"
+	r := readList(t, AsInvoices, text)
+	var got []string
+	for _, row := range r.Rows {
+		got = append(got, fmt.Sprint(row.Number, "|", row.Party, "|", row.Tags[Project], "|", *row.Open))
+	}
+	require.Equal(t, []string{"2041|Beech & Rowe||1200.00", "2030|Tallow Works||90.00", "2012|Tallow Works|Kitchen job|380.50", "2013|Tallow Works|Kitchen job:Cabinets|19.50", "2020|Tallow Works|Bath job|10.00", "2031|Vane Studio||7.00"}, got)
+	require.NotContains(t, codes(r), "subtotal-differs", "380.50 + 19.50 = 400.00; 90 + 400 + 10 = 500.00")
+	require.Equal(t, []PartyTotal{{"Beech & Rowe", 1200_00, 4}, {"Tallow Works", 500_00, 16}, {"Vane Studio", 7_00, 19}}, r.PartyTotals)
+	// A job's total that does not add up is said, at the job.
+	r = readList(t, AsInvoices, strings.Replace(text, "Total Bath job|||||10.00", "Total Bath job|||||11.00", 1))
+	require.Contains(t, codes(r), "subtotal-differs")
+	// Or both stand in one cell; a number before the name is no customer.
+	r = readList(t, AsInvoices, "Customer|Num|Date|Due|Open\nTallow Works:Kitchen job|2012|05/10/2026|06/09/2026|380.50\n1044: Vane Studio|2031|06/02/2026|07/02/2026|7.00")
+	require.Equal(t, []string{"Tallow Works", "Kitchen job", "Vane Studio", ""}, []string{r.Rows[0].Party, r.Rows[0].Tags[Project], r.Rows[1].Party, r.Rows[1].Tags[Project]})
+	require.Contains(t, codes(r), "customer-and-job")
+	// Headings without totals stay customers.
+	r = readList(t, AsInvoices, "Type|Date|Num|Due|Open\nTallow Works||||\nInvoice|06/01/2026|2030|07/01/2026|90.00\nVane Studio||||\nInvoice|06/02/2026|2031|07/02/2026|7.00")
+	require.Equal(t, "Vane Studio", r.Rows[1].Party)
+	require.Empty(t, r.Rows[1].Tags)
+}

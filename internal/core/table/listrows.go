@@ -12,6 +12,9 @@ import (
 
 func (r *reader) itemRow(rec *Record, row *Row) bool {
 	d, l := row.Detail, &r.body.list
+	if r.as == AsInvoices && d.PartyID == "" && strings.Contains(d.Party, ":") {
+		r.customerAndJob(rec, d)
+	}
 	if d.Party == "" && d.PartyID == "" {
 		switch {
 		case l.party != "" || l.partyID != "":
@@ -159,6 +162,7 @@ func (r *reader) itemRow(rec *Record, row *Row) bool {
 		return false
 	}
 	l.seen[key] = seenItem{rec.No, row.Amount, d.Date, d.Due}
+	r.ofJob(d, open)
 	l.open += open
 	l.sinceParty += open
 	return true

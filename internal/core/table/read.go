@@ -43,6 +43,7 @@ type reader struct {
 	items                                                             []PayCell    // of a wide register, by column
 	blocks                                                            []payBlock   // of a register by item
 	whoHead                                                           map[int]bool // rows that name an employee for the rows below
+	jobOf                                                             map[int]int  // headings within another heading, and which
 	carryWho                                                          bool         // rows without a name are of the employee above
 
 	headRec, headFrom int
