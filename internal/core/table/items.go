@@ -100,7 +100,7 @@ func (r *reader) listUsable(sample []*Record) bool {
 			return refuse("no-amount-column", "payments have a date and an amount in each row; say above the grid which columns hold them")
 		}
 	case AsParties:
-		if !has(Party) {
+		if !has(Party, CompanyCol, LastName) {
 			return refuse("no-party-column", "no column holds the names; say above the grid which one does")
 		}
 	case AsUncleared:
@@ -136,6 +136,10 @@ func (r *reader) listUsable(sample []*Record) bool {
 // afterAssign settles titles whose meaning depends on the others: "Amount" is the
 // original where another column holds what is open, else it is what is open.
 func (r *reader) listColumns() {
+	if r.as == AsParties {
+		r.namesInSeveral()
+		return
+	}
 	if !r.as.Items() {
 		return
 	}
@@ -313,6 +317,10 @@ func (r *reader) listRecord(rec *Record, label string) {
 			return
 		}
 	case r.as == AsUncleared:
+		if figure && day == "" && num == "" && strings.Contains(low, "balance") {
+			r.aside(rec, ClassNote, "a balance, no check and no deposit")
+			return
+		}
 		if !figure && filled(rec) == 1 {
 			if d, ok := docOf(r.as, label); ok {
 				l.doc = d

@@ -318,3 +318,30 @@ func TestJobsBelowACustomer(t *testing.T) {
 	require.Equal(t, "Vane Studio", r.Rows[1].Party)
 	require.Empty(t, r.Rows[1].Tags)
 }
+
+// A list of vendors may name some by company, some by a person's two names.
+func TestPartiesNamedInSeveralColumns(t *testing.T) {
+	r := readList(t, AsParties, "Vendor|Company|First name|Last name|City|State|Zip\nBeech Rope||Sam|Beech|Pellan|ME|04001\n|Dunlin LLC|||Pellan|ME|4002\n||Ed|Eames|||\n||||Pellan||")
+	require.Len(t, r.Rows, 3)
+	require.Equal(t, []string{"Beech Rope", "Dunlin LLC", "Ed Eames"}, []string{r.Rows[0].Name, r.Rows[1].Name, r.Rows[2].Name})
+	require.Equal(t, "04002", r.Rows[1].Forms.Zip)
+	require.Equal(t, "Pellan, ME 04002", r.Rows[1].Address)
+	require.ElementsMatch(t, []string{"short-zip", "no-name"}, codes(r))
+	// A list with the two names alone, and one with company and person.
+	r = readList(t, AsParties, "First name|Last name|Company|E-mail\nSam|Beech|Beech Rope|s@example.com\nEd|Eames||e@example.com")
+	require.Equal(t, []string{"Beech Rope", "Ed Eames"}, []string{r.Rows[0].Name, r.Rows[1].Name})
+	// One column called company is simply the name.
+	r = readList(t, AsParties, "Company|City\nBeech Rope|Pellan")
+	require.Equal(t, "Beech Rope", r.Rows[0].Name)
+}
+
+// A register's balance below the uncleared items is none of them.
+func TestABalanceIsNoDeposit(t *testing.T) {
+	r := readList(t, AsUncleared, "Type|Date|Num|Name|Amount\nChecks and payments - 2 items||||\nCheck|06/21/2026|2199|Bronze Works|-120.00\nCheck|06/28/2026|2203|Cobb Rope|-64.80\nTotal checks and payments||||-184.80\nDeposits||||\nDeposit|06/30/2026|||500.00\nTotal deposits||||500.00\nTotal uncleared transactions||||315.20\nRegister balance as of 06/30/2026||||12,315.20\nCleared balance||||12,000.00")
+	var got []money.Amount
+	for _, row := range r.Rows {
+		got = append(got, row.Amount)
+	}
+	require.Equal(t, []money.Amount{-120_00, -64_80, 500_00}, got)
+	require.Empty(t, codes(r))
+}

@@ -191,8 +191,13 @@ func sameSign(a, like money.Amount) money.Amount {
 
 func (r *reader) partyRow(rec *Record, row *Row) bool {
 	d := row.Detail
+	for _, name := range []string{oneLine(r.field(rec, CompanyCol)), oneLine(r.field(rec, FirstName) + " " + r.field(rec, LastName))} {
+		if d.Party == "" {
+			d.Party = name
+		}
+	}
 	if d.Party == "" {
-		r.refuse(rec, "no-name", r.col(Party)+1, "the row has no name")
+		r.refuse(rec, "no-name", max(r.col(Party), r.col(CompanyCol), r.col(LastName))+1, "the row has no name")
 		return false
 	}
 	row.Name = d.Party
@@ -205,18 +210,25 @@ func (r *reader) partyRow(rec *Record, row *Row) bool {
 	if d.PartyKind == "" && r.col(Party) >= 0 {
 		d.PartyKind = kindOfParty(r.cols[r.col(Party)].Title)
 	}
+	zip := r.field(rec, Zip)
+	if len(zip) == 4 && strings.Trim(zip, "0123456789") == "" {
+		// A spreadsheet took the leading nought of a New England ZIP code for a figure's.
+		r.noteCode(rec, r.col(Zip)+1, "short-zip", "“"+zip+"” has four digits; it is read as 0"+zip)
+		zip = "0" + zip
+	}
 	var parts []string
 	for _, m := range [...]string{Address, City} {
 		if t := oneLine(r.field(rec, m)); t != "" {
 			parts = append(parts, t)
 		}
 	}
-	if t := strings.TrimSpace(r.field(rec, State) + " " + r.field(rec, Zip)); t != "" {
+	if t := strings.TrimSpace(r.field(rec, State) + " " + zip); t != "" {
 		parts = append(parts, t)
 	}
 	d.Address = strings.Join(parts, ", ")
 	d.Email, d.Telephone, d.TaxID = r.field(rec, Email), r.field(rec, Telephone), r.field(rec, TaxIDCol)
 	r.formFacts(rec, d)
+	d.Forms.Zip = oneLine(zip)
 	row.Active = r.field(rec, ActiveCol)
 	if a, none, ok := r.figure(rec, Balance); !ok {
 		return false

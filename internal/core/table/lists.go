@@ -32,6 +32,7 @@ const (
 	Party      = "party"
 	PartyID    = "party-id"
 	TradeName  = "trade-name"
+	CompanyCol = "company" // of a party, where its name stands in one of several columns
 	Doc        = "document"
 	DocNumber  = "document-number"
 	DateCol    = "date"
@@ -165,6 +166,7 @@ var partyWords = map[string]string{
 	"e mail": Email, "email": Email, "email address": Email, "e mail address": Email, "main email": Email, "phone": Telephone, "telephone": Telephone, "phone number": Telephone, "main phone": Telephone, "tel": Telephone, "mobile": Ignore,
 	"terms": Terms, "payment terms": Terms, "term": Terms, "tax id": TaxIDCol, "tin": TaxIDCol, "ein": TaxIDCol, "ssn": TaxIDCol, "ein/ssn": TaxIDCol, "tax number": TaxIDCol, "taxpayer id": TaxIDCol, "tax identification number": TaxIDCol,
 	"balance": Balance, "open balance": Balance, "balance due": Balance, "balance total": Balance, "amount due": Balance, "total": Balance, "note": Note, "notes": Note, "memo": Note, "status": ActiveCol, "active": ActiveCol, "inactive": ActiveCol,
+	"first name": FirstName, "first": FirstName, "last name": LastName, "last": LastName, "surname": LastName, "family name": LastName, "given name": FirstName,
 }
 
 var unclearedWords = map[string]string{
@@ -209,7 +211,7 @@ var (
 var lists = map[As]*listSpec{
 	AsInvoices:  {merged(dateWords, tagWords, docWords, invoiceWords), []string{Party, PartyID, DocNumber}, itemMoney, itemMeanings},
 	AsBills:     {merged(dateWords, tagWords, docWords, billWords), []string{Party, PartyID, DocNumber}, itemMoney, itemMeanings},
-	AsParties:   {partyWords, []string{Party}, []string{Balance}, []string{Ignore, PartyID, Party, TradeName, PartyKind, Class, Address, City, State, Zip, Email, Telephone, Terms, TaxIDCol, Balance, ActiveCol, Note}},
+	AsParties:   {partyWords, []string{Party, LastName}, []string{Balance}, []string{Ignore, PartyID, Party, CompanyCol, FirstName, LastName, TradeName, PartyKind, Class, Address, City, State, Zip, Email, Telephone, Terms, TaxIDCol, Balance, ActiveCol, Note}},
 	AsUncleared: {merged(dateWords, tagWords, unclearedWords), []string{DateCol, DocNumber, Party}, []string{Amount, Debit, Credit}, []string{Ignore, DateCol, DocNumber, Doc, Party, Amount, Debit, Credit, Note}},
 	AsStatement: {merged(dateWords, statementWords), []string{DateCol}, []string{Amount, Debit, Credit, Balance}, []string{Ignore, DateCol, Doc, DocNumber, OutsideID, Party, Note, Amount, Debit, Credit, Balance}},
 	AsCrosswalk: {crosswalkWords, []string{ToNumber, ToName}, nil, []string{Ignore, Number, Name, OutsideID, ToNumber, ToName}},

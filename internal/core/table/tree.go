@@ -2,6 +2,7 @@ package table
 
 import (
 	"regexp"
+	"slices"
 	"strconv"
 	"strings"
 	"unicode/utf8"
@@ -243,6 +244,25 @@ const byWord = 3
 // is their word, and two more of them, or it and another, are known.
 func (r *reader) partiesHead(rec *Record) bool {
 	return namesParties(rec) && r.headScore(rec, nil) >= 4+byWord
+}
+
+// namesInSeveral settles where the names of parties stand: beside the column that names
+// them, a company's or a person's name serves where that one is empty.
+func (r *reader) namesInSeveral() {
+	at := func(m string) int {
+		return slices.IndexFunc(r.cols, func(c Column) bool { return c.Meaning == m })
+	}
+	for j := range r.cols {
+		f := foldHead(r.cols[j].Title)
+		if (f == "company" || f == "company name") && r.opt.Settings.Columns[j+1] == "" {
+			switch {
+			case at(Party) == j && (at(LastName) >= 0 || at(FirstName) >= 0):
+				r.cols[j].Meaning = CompanyCol
+			case at(Party) >= 0 && r.cols[j].Meaning == Ignore:
+				r.cols[j].Meaning = CompanyCol
+			}
+		}
+	}
 }
 
 // nextParties begins another list of parties on the same page, vendors below

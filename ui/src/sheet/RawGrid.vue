@@ -22,7 +22,8 @@ const template = computed(
   () => `${gutter.value}px 84px ${columns.value.map((c) => (width(c.meaning) ? `${width(c.meaning)}px` : "minmax(120px, 1fr)")).join(" ")}`,
 );
 const least = computed(() => `${84 + gutter.value + columns.value.reduce((n, c) => n + (width(c.meaning) || 120), 0)}px`);
-const isMoney = (i: number) => ["debit", "credit", "amount", "pay", "total", "hours", "year-to-date", "employer-amount"].includes(columns.value[i]?.meaning ?? "");
+const isMoney = (i: number) =>
+  ["debit", "credit", "amount", "pay", "total", "hours", "year-to-date", "employer-amount"].includes(columns.value[i]?.meaning ?? "");
 const marks = computed(() => {
   const m = new Map<string, string>();
   for (const f of props.file.reading?.findings ?? [])
