@@ -245,6 +245,12 @@ var wordsOf = []struct {
 func Guess(category, code, name string) (k Kind, why string, sure bool) {
 	cat, all := fold(category), fold(code+" "+name)
 	employer := isEmployer(cat) || isEmployer(all)
+	switch fold(name) {
+	case "net":
+		return Net, "named “net”", true
+	case "gross", "gross pay", "gross wages": // the one earning of a register that names no other
+		return Pay, "named “" + fold(name) + "”", true
+	}
 	for _, w := range wordsOf {
 		if w.employer && !employer {
 			continue
@@ -263,6 +269,15 @@ func Guess(category, code, name string) (k Kind, why string, sure bool) {
 			return w.kind, "named “" + g + "”", true
 		}
 	}
+	if k, w := short(all); k != "" && !employer {
+		sec, ok := sectionOf(cat)
+		switch {
+		case sec == Withheld:
+			return k, "“" + w + "” among the taxes", true
+		case !ok:
+			return k, "“" + w + "” alone may be the tax; look once", false
+		}
+	}
 	if sec, ok := sectionOf(cat); ok {
 		switch sec {
 		case Deductions:
@@ -276,6 +291,24 @@ func Guess(category, code, name string) (k Kind, why string, sure bool) {
 		}
 	}
 	return "", "", false
+}
+
+// short reads the trade's short words for the taxes withheld, which mean them only
+// among taxes: "Med" may be a medical plan too.
+func short(all string) (Kind, string) {
+	for _, f := range strings.Fields(all) {
+		switch f {
+		case "fed", "fwt", "fitw", "fedwh":
+			return FederalIncome, f
+		case "ss", "fica":
+			return SocialSecurity, f
+		case "med", "mc":
+			return Medicare, f
+		case "state", "swt", "sitw":
+			return StateIncome, f
+		}
+	}
+	return "", ""
 }
 
 // together says whether a category's section can hold a kind's section: providers

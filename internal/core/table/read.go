@@ -44,6 +44,7 @@ type reader struct {
 	blocks                                                            []payBlock   // of a register by item
 	whoHead                                                           map[int]bool // rows that name an employee for the rows below
 	jobOf                                                             map[int]int  // headings within another heading, and which
+	earns                                                             bool         // a list of items names earnings, so that its gross adds them up
 	carryWho                                                          bool         // rows without a name are of the employee above
 
 	headRec, headFrom int

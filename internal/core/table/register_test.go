@@ -51,6 +51,10 @@ func TestARegisterSaysWhatItIs(t *testing.T) {
 			"Harrow Lane LLC\n07/01/2026 through 07/15/2026\nPaid 07/20/2026",
 			RunFacts{Company: "Harrow Lane LLC", From: "2026-07-01", To: "2026-07-15", Check: "2026-07-20"},
 		},
+		"the report named with its period": {
+			"Pay register for period 7/1/2026 - 7/15/2026\nPay Date: 7/20/2026",
+			RunFacts{From: "2026-07-01", To: "2026-07-15", Check: "2026-07-20"},
+		},
 		"first and last day apart": {
 			"Harrow Lane LLC\nPeriod beginning: 07/01/2026\nPeriod ending: 07/15/2026\nPayday: July 20, 2026",
 			RunFacts{Company: "Harrow Lane LLC", From: "2026-07-01", To: "2026-07-15", Check: "2026-07-20"},
@@ -130,6 +134,14 @@ func TestGrossIsAnItemOnlyWhereNothingElseIsEarned(t *testing.T) {
 	require.Equal(t, []string{"Nora Ashby||Gross|2000.00", "Nora Ashby||Fed|210.00", "Nora Ashby||Med|29.00", "Nora Ashby||Net|1761.00"}, paidItems(t, r))
 	r = register(t, "Check date: 07/20/2026\nEmployee|Gross|Regular|Fed|Net\nNora Ashby|2,000.00|2,000.00|210.00|1,790.00")
 	require.Equal(t, []string{"Nora Ashby||Regular|2000.00", "Nora Ashby||Fed|210.00", "Nora Ashby||Net|1790.00"}, paidItems(t, r))
+}
+
+// So it is in a list: the gross among an employee's items adds the others up.
+func TestGrossAmongItemsAddsThemUp(t *testing.T) {
+	r := register(t, "Check date: 07/20/2026\nEmployee|Item|Amount\nNora Ashby|Regular|2000.00\nNora Ashby|Overtime|75.00\nNora Ashby|Gross pay|2075.00\nNora Ashby|Medicare|-30.09\nNora Ashby|Net pay|2044.91")
+	require.Equal(t, []string{"Nora Ashby||Regular|2000.00", "Nora Ashby||Overtime|75.00", "Nora Ashby||Medicare|-30.09", "Nora Ashby||Net pay|2044.91"}, paidItems(t, r))
+	r = register(t, "Check date: 07/20/2026\nEmployee|Item|Amount\nNora Ashby|Gross|2075.00\nNora Ashby|Medicare|-30.09")
+	require.Equal(t, []string{"Nora Ashby||Gross|2075.00", "Nora Ashby||Medicare|-30.09"}, paidItems(t, r))
 }
 
 // Three rows of titles: the section, the item, the kind of figure.

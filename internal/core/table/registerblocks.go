@@ -166,7 +166,7 @@ func (r *reader) payBlocks() []payBlock {
 // whoStands says, before the rows are read, which rows of a list of items name an
 // employee for the rows below, and whether rows without one are of the employee above.
 func (r *reader) whoStands(src Source) error {
-	r.whoHead, r.carryWho = map[int]bool{}, false
+	r.whoHead, r.carryWho, r.earns = map[int]bool{}, false, false
 	if r.col(ItemCol) < 0 {
 		return nil
 	}
@@ -181,6 +181,9 @@ func (r *reader) whoStands(src Source) error {
 			return true
 		}
 		item := r.hasFigure(rec) && r.namesItem(rec)
+		if name := r.text(rec, r.col(ItemCol)); item && earningHead.MatchString(name) && !grossHead.MatchString(name) && !netHead.MatchString(name) {
+			r.earns = true
+		}
 		switch {
 		case item && r.namesWho(rec):
 			head, named = 0, named+1

@@ -22,6 +22,10 @@ func (r *reader) registerRecord(rec *Record, label string) {
 		r.totalsByItem(rec)
 		return
 	}
+	if r.earns && figure && grossHead.MatchString(oneLine(r.field(rec, ItemCol))) && r.as != AsPayBill {
+		r.aside(rec, ClassSubtotal, "adds the earnings up")
+		return
+	}
 	if isTotal(low) || low == "" && figure || strings.HasPrefix(low, "report total") || strings.HasPrefix(low, "company total") {
 		r.registerTotal(rec, low)
 		return

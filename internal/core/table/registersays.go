@@ -30,7 +30,7 @@ var (
 	// A line may say several things: they stand apart by a gap or a rule, or begin with
 	// a word that says what follows.
 	sayGap   = regexp.MustCompile(`\s{2,}|\t|\s\|\s|\s*;\s+|\s·\s`)
-	sayStart = regexp.MustCompile(`(?i)[\s,]+((?:pay|payroll) period\b|period (?:begin|end|cover)\w*|(?:check|pay|payment) date\b|paid on\b|(?:pay )?run (?:id|no\.?|number|#|type)|run #?\d)`)
+	sayStart = regexp.MustCompile(`(?i)[\s,]+((?:for (?:the )?)?(?:(?:pay|payroll) )?period\b|period (?:begin|end|cover)\w*|(?:check|pay|payment) date\b|paid on\b|(?:pay )?run (?:id|no\.?|number|#|type)|run #?\d)`)
 )
 
 // sayings cuts a line above the titles into what it says, one thing each.
