@@ -52,18 +52,30 @@ func (r *reader) holdsWords(sample []*Record, j int) bool {
 // least two.
 func (r *reader) sideBySide(sample []*Record, up, title []string) bool {
 	var blocks []payBlock
+	from, known := 0, false
 	for j := range r.cols {
-		section := ""
-		if m := sectionHead.FindStringSubmatch(title[j]); m != nil {
-			section = m[1]
-		} else if m := sectionHead.FindStringSubmatch(up[j]); m != nil && itemHead.MatchString(title[j]) {
-			section = m[1]
+		if !amountHead.MatchString(title[j]) {
+			continue
 		}
-		if section != "" && r.holdsWords(sample, j) {
-			blocks = append(blocks, payBlock{item: j, code: -1, category: -1, amount: -1, employer: -1, toDate: -1, section: section})
+		b := payBlock{item: -1, code: -1, category: -1, amount: j, employer: -1, toDate: -1}
+		for k := j - 1; k >= from && b.item < 0; k-- {
+			switch m := r.cols[k].Meaning; {
+			case m != Ignore && m != ItemCol && m != ItemCode && m != Category || !r.holdsWords(sample, k):
+			case itemHead.MatchString(title[k]):
+				b.item, b.section = k, up[k]
+			default:
+				b.item, b.section = k, title[k]
+			}
 		}
+		if b.item < 0 {
+			return false
+		}
+		if m := sectionHead.FindStringSubmatch(b.section); m != nil {
+			b.section, known = m[1], true
+		}
+		blocks, from = append(blocks, b), j+1
 	}
-	if len(blocks) < 2 {
+	if len(blocks) < 2 || !known {
 		return false
 	}
 	for k := range blocks {
@@ -72,15 +84,9 @@ func (r *reader) sideBySide(sample []*Record, up, title []string) bool {
 			end = blocks[k+1].item
 		}
 		for j := b.item + 1; j < end; j++ {
-			switch {
-			case b.amount < 0 && amountHead.MatchString(title[j]):
-				b.amount = j
-			case b.toDate < 0 && ytdHead.MatchString(title[j]):
+			if b.toDate < 0 && ytdHead.MatchString(title[j]) {
 				b.toDate = j
 			}
-		}
-		if b.amount < 0 {
-			return false
 		}
 	}
 	r.blocks = blocks

@@ -124,8 +124,12 @@ func (r *reader) totalsByItem(rec *Record) {
 	if !ok {
 		return
 	}
+	p := PayRow{Cells: cells}
+	if !r.payColumnCells(rec, &p) {
+		return
+	}
 	f := r.run()
-	f.Controls = append(f.Controls, cells...)
+	f.Controls = append(f.Controls, p.Cells...)
 	r.aside(rec, ClassGrand, "the report's totals by item, held against the employees")
 }
 
