@@ -124,6 +124,9 @@ func (t *Tx) bindPay(c PayBinding) error {
 			if cur.Qualifiers == nil {
 				nb.Qualifiers = []byte("{}")
 			}
+			if cur.From != "" {
+				nb.FromDay = dayPtr(string(cur.From)) // of a later day: what held before holds again
+			}
 		default:
 			nb.Answer, nb.AccountID = mapping.ToAccount, &c.AccountID
 			if g := p.suggestPay(payroll.Need{ItemID: n.ItemID, Facet: n.Facet, Group: n.Group}, ""); g != nil && g.TargetID == c.AccountID {
@@ -131,9 +134,9 @@ func (t *Tx) bindPay(c PayBinding) error {
 			}
 		}
 		days := []*time.Time{nb.FromDay}
-		if c.Then == "repost" { // what was said from a later day on gives way too
+		if c.AccountID != 0 && (from == nil || c.Then == "forward") { // what was said from a later day on gives way too
 			for _, o := range bs {
-				if o.From != "" && maps.Equal(o.Qualifiers, nb.Core().Qualifiers) && !slices.ContainsFunc(days, func(d *time.Time) bool { return d != nil && coreDayOf(d) == o.From }) {
+				if o.From != "" && (from == nil || o.From > ledger.Day(c.From)) && maps.Equal(o.Qualifiers, nb.Core().Qualifiers) && !slices.ContainsFunc(days, func(d *time.Time) bool { return d != nil && coreDayOf(d) == o.From }) {
 					days = append(days, dayPtr(string(o.From)))
 				}
 			}

@@ -183,8 +183,11 @@ func (t *Tx) takeRegister(b *store.Batch, r *table.Reading, rows []table.Row, co
 		}
 	}
 	var replaces *int64
-	if same != nil && same.Unit != 0 {
-		replaces = &same.ID
+	if same != nil {
+		replaces = same.Replaces // a correction that is not posted gives way to the next one of the same run
+		if same.Unit != 0 {
+			replaces = &same.ID
+		}
 	}
 	var id int64
 	if err := t.Raw(`insert into pay_run (ledger_id, source, batch_id, prior, provider, company, period_from, period_to, check_date, outside_id, kind, people, controls, checks, to_date, sums, replaces) values (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?::jsonb, ?::jsonb, ?::jsonb, ?::jsonb, ?)

@@ -264,13 +264,17 @@ func entries(r *Run, parts []part, rules Rules, draws []Draw) []ledger.Entry {
 				out = append(out, ledger.Entry{Day: at, Kind: "payment", Method: "check", Memo: memo + ", check " + d.Number, Lines: []ledger.Line{{AccountID: rules.Clearing, Amount: d.Amount}, bankLine(d.Amount)}})
 			}
 		case "taxes":
-			out = append(out, ledger.Entry{Day: at, Kind: "payment", Party: cmp.Or(rules.Collects, rules.Provider), Method: "draw", Memo: memo + ", taxes", Lines: taxes[n]})
+			out = append(out, ledger.Entry{Day: at, Kind: "payment", Party: cmp.Or(rules.Collects, rules.Provider), Method: "draw", Memo: memo + TaxesMemo, Lines: taxes[n]})
 		case "fee":
 			out = append(out, ledger.Entry{Day: at, Kind: "payment", Party: rules.Provider, Method: "draw", Memo: memo + ", fee", Lines: []ledger.Line{{AccountID: rules.Fees, Amount: d.Amount}, bankLine(d.Amount)}})
 		}
 	}
 	return slices.DeleteFunc(out, func(e ledger.Entry) bool { return len(e.Lines) == 0 })
 }
+
+// TaxesMemo ends the memo of a draw of taxes, which pays off what the run put on the
+// liabilities; no other draw bears rows of the register.
+const TaxesMemo = ", taxes"
 
 // taxLines are the lines of the tax draws, by their place among draws: what the run
 // put on tax liabilities is paid off, the employer's part expensed now where the

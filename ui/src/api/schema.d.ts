@@ -4797,6 +4797,8 @@ export interface components {
             /** @description moved to the account, debit positive */
             amount: string;
             check_date: string;
+            /** @description a corrected register of it waits to be posted, and will follow the new choice */
+            correction_waits: boolean;
             /** Format: int64 */
             lines: number;
             /** @description lies in a locked month, so it stays */

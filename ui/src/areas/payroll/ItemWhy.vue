@@ -64,7 +64,7 @@ const several = computed(() => new Set(props.needs.filter((n) => n.facet === "ex
         <tr v-for="f in posted" :key="f.run_id">
           <td>run of {{ day(f.check_date) }}</td>
           <td class="n">{{ plain(f.amount) }}</td>
-          <td class="q">{{ f.locked ? "locked, stays" : "" }}</td>
+          <td class="q">{{ f.locked ? "locked, stays" : f.correction_waits ? "a correction waits: post it first" : "" }}</td>
         </tr>
       </tbody>
     </table>

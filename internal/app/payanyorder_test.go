@@ -1,0 +1,385 @@
+package app_test
+
+import (
+	"errors"
+	"fmt"
+	"maps"
+	"math/rand/v2"
+	"strings"
+	"testing"
+	"time"
+
+	"coatrack/internal/app"
+	"coatrack/internal/core/money"
+
+	"github.com/stretchr/testify/require"
+)
+
+// payWalk takes a client's payroll through acts in any order. What each run does to the
+// books is said a second time here: wages by where the choices stood when it was posted,
+// taxes both sides, deductions, and the bank less what was drawn.
+type payWalk struct {
+	*desk
+	r     *rand.Rand
+	done  []string
+	n     int
+	runs  []*walkRun // by period
+	dated []walkBind // where Regular of everybody but officers goes
+	shape string
+}
+
+type walkBind struct {
+	from, account string
+}
+
+type walkRun struct {
+	check  string
+	people map[string]walkPay
+	id     int64
+	posted map[string]money.Amount // nil is not posted
+	at     string                  // the account that Regular went to when it was posted
+	under  []walkPosted            // what stood before each correction was posted
+}
+
+type walkPosted struct {
+	moves map[string]money.Amount
+	at    string
+}
+
+type walkPay struct {
+	officer                              bool
+	regular, overtime, fit, garnish, fee money.Amount
+}
+
+func (p walkPay) gross() money.Amount { return p.regular + p.overtime }
+func (p walkPay) ss() money.Amount    { return rounded(int64(p.gross()) * 62) }
+func (p walkPay) med() money.Amount   { return rounded(int64(p.gross()) * 29 / 2) }
+func (p walkPay) net() money.Amount   { return p.gross() - p.fit - p.ss() - p.med() - p.garnish }
+
+// rounded is thousandths of a cent as cents.
+func rounded(thousandths int64) money.Amount { return money.Amount((thousandths + 500) / 1000) }
+
+func (w *payWalk) act(format string, args ...any) {
+	w.done = append(w.done, fmt.Sprintf(format, args...))
+}
+
+func (w *payWalk) words(err error) bool {
+	w.t.Helper()
+	if err == nil {
+		return false
+	}
+	var e *app.Error
+	require.True(w.t, errors.As(err, &e), "refused without words: %v after\n%s", err, strings.Join(w.done, "\n"))
+	w.act("  refused: %v", err)
+	return true
+}
+
+func (r *walkRun) file(n int) string {
+	day, _ := time.Parse("2006-01-02", r.check)
+	text := fmt.Sprintf("Provider: Pellan Payroll Bureau\nPay period: %s to %s\nCheck date: %s\nPrinted copy %d\n", day.AddDate(0, 0, -13).Format("01/02/2006"), r.check[5:7]+"/"+r.check[8:]+"/"+r.check[:4], day.Format("01/02/2006"), n)
+	text += "Employee,Employee no,Dept,Officer,Regular,Overtime,Federal income tax,Social security,Medicare,Garnishment,Employer social security,Employer Medicare,Net pay\n"
+	for k, name := range []string{"Ann Ames", "Bo Bird", "Cy Cole", "Di Dunn"} {
+		p, ok := r.people[name]
+		if !ok {
+			continue
+		}
+		officer, dept := "", "Floor"
+		if p.officer {
+			officer, dept = "Y", "Office"
+		}
+		text += fmt.Sprintf("%s,%d,%s,%s,%s,%s,%s,%s,%s,%s,%s,%s,%s\n", name, k+1, dept, officer, p.regular, p.overtime, p.fit, p.ss(), p.med(), p.garnish, p.ss(), p.med(), p.net())
+	}
+	return text
+}
+
+func (w *payWalk) people() map[string]walkPay {
+	out := map[string]walkPay{}
+	for _, name := range []string{"Ann Ames", "Bo Bird", "Cy Cole", "Di Dunn"} {
+		if name == "Di Dunn" && w.r.IntN(2) == 0 {
+			continue
+		}
+		p := walkPay{officer: name == "Cy Cole", regular: money.Amount(w.r.IntN(200_000) + 50_000), fit: money.Amount(w.r.IntN(20_000))}
+		if !p.officer && w.r.IntN(2) == 0 {
+			p.overtime = money.Amount(w.r.IntN(20_000) + 1)
+		}
+		if name == "Ann Ames" {
+			p.garnish = 50_00
+		}
+		out[name] = p
+	}
+	return out
+}
+
+// moves is what a run does to the books once everything is drawn.
+func (r *walkRun) moves(regular string) map[string]money.Amount {
+	m := map[string]money.Amount{}
+	for _, p := range r.people {
+		if p.officer {
+			m["Officer pay"] += p.gross()
+		} else {
+			m[regular] += p.regular
+			m["Yard wages"] += p.overtime
+		}
+		m["Employer tax"] += p.ss() + p.med()
+		m["Deductions owed"] -= p.garnish
+		m["Estuary Bank"] -= p.net() + p.fit + 2*p.ss() + 2*p.med()
+	}
+	return m
+}
+
+// regular is where Regular goes for a run of a day: the choice of the latest day not
+// after it.
+func (w *payWalk) regular(day string) string {
+	out, from := "", ""
+	for _, b := range w.dated {
+		if b.from <= day && b.from >= from {
+			out, from = b.account, b.from
+		}
+	}
+	return out
+}
+
+func (w *payWalk) bringRun() {
+	i := w.r.IntN(len(w.runs))
+	run := w.runs[i]
+	w.n++
+	was := run.people
+	if run.people == nil {
+		run.people = w.people()
+		w.act("bring the run of %s", run.check)
+		w.take(w.bring("payroll-register", fmt.Sprintf("r%d.csv", w.n), run.file(w.n)))
+		w.find(run)
+		return
+	}
+	run.people = maps.Clone(was)
+	p := run.people["Bo Bird"]
+	p.regular += money.Amount(w.r.IntN(9_000) + 1)
+	run.people["Bo Bird"] = p
+	w.act("bring the run of %s corrected, posted %v", run.check, run.posted != nil)
+	b := w.bring("payroll-register", fmt.Sprintf("r%d.csv", w.n), run.file(w.n))
+	_, err := w.TakeIn(w.ctx, w.who, w.client, b.ID, app.Taking{Corrects: run.id})
+	require.NoError(w.t, err, strings.Join(w.done, "\n"))
+	w.find(run)
+}
+
+// find learns the id of the run that stands for a period now.
+func (w *payWalk) find(run *walkRun) {
+	run.id = 0
+	for _, x := range w.payroll().Runs {
+		if x.Check == run.check && x.State != "replaced" {
+			run.id = x.ID
+		}
+	}
+	require.NotZero(w.t, run.id, "the run of %s is gone\n%s", run.check, strings.Join(w.done, "\n"))
+}
+
+func (w *payWalk) postRun() {
+	run := w.runs[w.r.IntN(len(w.runs))]
+	if run.id == 0 {
+		return
+	}
+	w.act("post the run of %s as %s", run.check, w.shape)
+	_, err := w.PostRun(w.ctx, w.who, w.client, run.id)
+	if w.words(err) {
+		return
+	}
+	if run.posted != nil {
+		run.under = append(run.under, walkPosted{run.posted, run.at})
+	}
+	run.at = w.regular(run.check)
+	run.posted = run.moves(run.at)
+}
+
+func (w *payWalk) takeRunBack() {
+	run := w.runs[w.r.IntN(len(w.runs))]
+	if run.posted == nil {
+		return
+	}
+	v, err := w.GetRun(w.ctx, w.who, w.client, run.id)
+	require.NoError(w.t, err)
+	w.act("take the run of %s back (%s)", run.check, v.State)
+	if v.Unit == 0 {
+		w.act("  it is a correction that is not posted")
+		return
+	}
+	if w.words(w.TakeBack(w.ctx, w.who, w.client, v.Unit, "look again")) {
+		return
+	}
+	run.posted = nil
+	if n := len(run.under); n > 0 { // what it corrected stands again
+		run.posted, run.at, run.under = run.under[n-1].moves, run.under[n-1].at, run.under[:n-1]
+	}
+	w.find(run)
+}
+
+func (w *payWalk) chooseShape() {
+	w.shape = []string{"draws", "clearing", "checks"}[w.r.IntN(3)]
+	w.act("shape %s", w.shape)
+	require.NoError(w.t, w.SetPayRules(w.ctx, w.who, w.client, "old ledger", app.PayRules{Shape: w.shape, TaxWith: "run", Expected: true, BankID: w.account("Estuary Bank")}))
+}
+
+func (w *payWalk) bindRegular() {
+	var item int64
+	for _, i := range w.payroll().Items {
+		if i.Name == "Regular" {
+			item = i.ID
+		}
+	}
+	if item == 0 {
+		return
+	}
+	to := []string{"Yard wages", "Shop wages", "Dock wages"}[w.r.IntN(3)]
+	c := app.PayBinding{Needs: []app.PayNeedKey{{ItemID: item, Facet: "expense"}}, AccountID: w.account(to), Then: []string{"", "forward", "repost"}[w.r.IntN(3)]}
+	fx, err := w.PayEffect(w.ctx, w.who, w.client, c)
+	require.NoError(w.t, err)
+	// The runs that would move are those whose Regular lies on another account.
+	last, would := "", 0
+	for _, run := range w.runs {
+		if run.posted != nil && run.at != to {
+			would++
+			last = max(last, run.check)
+		}
+	}
+	w.act("Regular to %s, then %q, %d runs would move", to, c.Then, would)
+	require.Len(w.t, fx, would, strings.Join(w.done, "\n"))
+	err = w.BindPay(w.ctx, w.who, w.client, c)
+	if would > 0 && c.Then == "" {
+		require.Error(w.t, err, "a posted run would change behind one's back")
+		return
+	}
+	if w.words(err) {
+		return
+	}
+	if would > 0 && c.Then == "forward" {
+		day, _ := time.Parse("2006-01-02", last)
+		from := day.AddDate(0, 0, 1).Format("2006-01-02")
+		kept := w.dated[:0:0]
+		for _, b := range w.dated {
+			if b.from < from {
+				kept = append(kept, b)
+			}
+		}
+		w.dated = append(kept, walkBind{from, to})
+		return
+	}
+	w.dated = []walkBind{{"", to}}
+	if c.Then == "repost" {
+		for _, run := range w.runs {
+			if run.posted != nil && run.at != to {
+				run.at = to
+				run.posted = w.reposted(run)
+			}
+		}
+	}
+}
+
+// reposted is a posted run with Regular where it goes now. What the posted figures are
+// may be older than the file that corrected them.
+func (w *payWalk) reposted(run *walkRun) map[string]money.Amount {
+	m := maps.Clone(run.posted)
+	for _, a := range []string{"Shop wages", "Dock wages"} {
+		delete(m, a)
+	}
+	old := run.posted["Shop wages"] + run.posted["Dock wages"] + run.posted["Yard wages"]
+	overtime := money.Amount(0)
+	for _, p := range run.people {
+		overtime += p.overtime
+	}
+	m["Yard wages"] = overtime
+	m[run.at] += old - overtime
+	return m
+}
+
+func (w *payWalk) check(proofs bool) {
+	w.t.Helper()
+	story := strings.Join(w.done, "\n")
+	want := map[string]money.Amount{}
+	for _, run := range w.runs {
+		for a, x := range run.posted {
+			want[a] += x
+		}
+	}
+	maps.DeleteFunc(want, func(_ string, a money.Amount) bool { return a == 0 })
+	c, err := w.GetChart(w.ctx, w.who, w.client)
+	require.NoError(w.t, err)
+	got := map[string]money.Amount{}
+	for _, a := range c.Accounts {
+		if a.Balance != 0 {
+			got[a.Name] = a.Balance
+		}
+	}
+	require.Equal(w.t, want, got, story)
+	if !proofs {
+		return
+	}
+	for _, key := range []string{"ledger-balances", "lines-traced", "posted-once", "balances-recomputed"} {
+		require.True(w.t, w.proof(key).Holds, "%s\n%s", key, story)
+	}
+	// Form 941 adds the quarter's runs up, posted or not.
+	f, err := w.GetPayForms(w.ctx, w.who, w.client, 2026, 3)
+	require.NoError(w.t, err)
+	var gross, fit money.Amount
+	for _, run := range w.runs {
+		if run.id == 0 || run.check > "2026-09-30" {
+			continue
+		}
+		for _, p := range run.people {
+			gross += p.gross()
+			fit += p.fit
+		}
+	}
+	for _, b := range f.F941 {
+		switch b.Box {
+		case "2":
+			require.Equal(w.t, gross, b.Amount, "wages\n%s", story)
+		case "3":
+			require.Equal(w.t, fit, b.Amount, "income tax withheld\n%s", story)
+		}
+	}
+}
+
+// Whatever a person does with runs, in whatever order: the books say what the runs that
+// are posted say, once, by the choices they were posted under.
+func TestPayrollInAnyOrder(t *testing.T) {
+	d := newDesk(t)
+	for _, seed := range []uint64{0, 2, 8, 16, 23, 42} {
+		c, err := d.NewClient(d.ctx, d.who, app.Facts{Name: fmt.Sprintf("Pay %d", seed), LegalName: "Pay LLC", EntityClass: "LLC taxed as S corporation", FiscalYearEnd: 12, Method: "accrual", Currency: "USD", OpeningDay: "2026-07-01"})
+		require.NoError(t, err)
+		here := *d
+		here.client = c.ID
+		w := &payWalk{desk: &here, r: rand.New(rand.NewPCG(seed, 941))}
+		w.act("seed %d", seed)
+		w.take(w.bring("chart", "chart.csv", payChart+"6011,Shop wages,Expense,payroll expense,\n6012,Dock wages,Expense,payroll expense,\n"))
+		for role, name := range map[string]string{"payroll tax liability": "Payroll taxes owed", "employee deductions": "Deductions owed", "wages": "Yard wages", "officer pay": "Officer pay", "employer tax": "Employer tax"} {
+			_, err := w.GiveRoles(w.ctx, w.who, w.client, []app.RoleGift{{Role: role, AccountID: w.account(name)}})
+			require.NoError(t, err)
+		}
+		for _, check := range []string{"2026-07-15", "2026-07-31", "2026-08-14", "2026-08-31", "2026-10-15"} {
+			w.runs = append(w.runs, &walkRun{check: check})
+		}
+		first := w.runs[w.r.IntN(len(w.runs))]
+		first.people = map[string]walkPay{"Ann Ames": {regular: 100_000, overtime: 5_000, fit: 8_000, garnish: 50_00}, "Bo Bird": {regular: 120_000, fit: 9_000}, "Cy Cole": {officer: true, regular: 200_000, fit: 30_000}}
+		w.take(w.bring("payroll-register", "first.csv", first.file(0)))
+		w.find(first)
+		_, err = w.AcceptPay(w.ctx, w.who, w.client, 0.7)
+		require.NoError(t, err)
+		w.dated = []walkBind{{"", "Yard wages"}}
+		w.chooseShape()
+		w.check(true)
+		for k := range 40 {
+			switch w.r.IntN(12) {
+			case 0, 1, 2:
+				w.bringRun()
+			case 3, 4, 5, 6:
+				w.postRun()
+			case 7:
+				w.takeRunBack()
+			case 8:
+				w.chooseShape()
+			default:
+				w.bindRegular()
+			}
+			w.check(k%5 == 0)
+		}
+	}
+}
