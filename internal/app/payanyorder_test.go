@@ -24,8 +24,16 @@ type payWalk struct {
 	done  []string
 	n     int
 	runs  []*walkRun // by period
-	dated []walkBind // where Regular of everybody but officers goes
+	needs []*walkNeed
 	shape string
+}
+
+// walkNeed is what a person chooses and changes: where Regular of everybody but officers
+// goes, and where what was withheld for the court is owed.
+type walkNeed struct {
+	item, facet string
+	accounts    []string
+	dated       []walkBind
 }
 
 type walkBind struct {
@@ -37,18 +45,21 @@ type walkRun struct {
 	people map[string]walkPay
 	id     int64
 	posted map[string]money.Amount // nil is not posted
-	at     string                  // the account that Regular went to when it was posted
+	at     [2]string               // the accounts of the needs when it was posted
+	fee    money.Amount            // drawn, and posted or not yet
+	feeing money.Amount            // posted of it
 	under  []walkPosted            // what stood before each correction was posted
 }
 
 type walkPosted struct {
-	moves map[string]money.Amount
-	at    string
+	moves  map[string]money.Amount
+	at     [2]string
+	feeing money.Amount
 }
 
 type walkPay struct {
-	officer                              bool
-	regular, overtime, fit, garnish, fee money.Amount
+	officer                         bool
+	regular, overtime, fit, garnish money.Amount
 }
 
 func (p walkPay) gross() money.Amount { return p.regular + p.overtime }
@@ -111,32 +122,38 @@ func (w *payWalk) people() map[string]walkPay {
 }
 
 // moves is what a run does to the books once everything is drawn.
-func (r *walkRun) moves(regular string) map[string]money.Amount {
+func (r *walkRun) moves() map[string]money.Amount {
 	m := map[string]money.Amount{}
 	for _, p := range r.people {
 		if p.officer {
 			m["Officer pay"] += p.gross()
 		} else {
-			m[regular] += p.regular
+			m[r.at[0]] += p.regular
 			m["Yard wages"] += p.overtime
 		}
 		m["Employer tax"] += p.ss() + p.med()
-		m["Deductions owed"] -= p.garnish
+		m[r.at[1]] -= p.garnish
 		m["Estuary Bank"] -= p.net() + p.fit + 2*p.ss() + 2*p.med()
 	}
+	m["Payroll service fees"] += r.feeing
+	m["Estuary Bank"] -= r.feeing
 	return m
 }
 
-// regular is where Regular goes for a run of a day: the choice of the latest day not
+// goes is the account of a need for a run of a day: the choice of the latest day not
 // after it.
-func (w *payWalk) regular(day string) string {
+func (n *walkNeed) goes(day string) string {
 	out, from := "", ""
-	for _, b := range w.dated {
+	for _, b := range n.dated {
 		if b.from <= day && b.from >= from {
 			out, from = b.account, b.from
 		}
 	}
 	return out
+}
+
+func (w *payWalk) goes(day string) [2]string {
+	return [2]string{w.needs[0].goes(day), w.needs[1].goes(day)}
 }
 
 func (w *payWalk) bringRun() {
@@ -184,10 +201,10 @@ func (w *payWalk) postRun() {
 		return
 	}
 	if run.posted != nil {
-		run.under = append(run.under, walkPosted{run.posted, run.at})
+		run.under = append(run.under, walkPosted{run.posted, run.at, run.feeing})
 	}
-	run.at = w.regular(run.check)
-	run.posted = run.moves(run.at)
+	run.at, run.feeing = w.goes(run.check), run.fee
+	run.posted = run.moves()
 }
 
 func (w *payWalk) takeRunBack() {
@@ -207,40 +224,40 @@ func (w *payWalk) takeRunBack() {
 	}
 	run.posted = nil
 	if n := len(run.under); n > 0 { // what it corrected stands again
-		run.posted, run.at, run.under = run.under[n-1].moves, run.under[n-1].at, run.under[:n-1]
+		run.posted, run.at, run.feeing, run.under = run.under[n-1].moves, run.under[n-1].at, run.under[n-1].feeing, run.under[:n-1]
 	}
 	w.find(run)
 }
 
 func (w *payWalk) chooseShape() {
 	w.shape = []string{"draws", "clearing", "checks"}[w.r.IntN(3)]
-	w.act("shape %s", w.shape)
-	require.NoError(w.t, w.SetPayRules(w.ctx, w.who, w.client, "old ledger", app.PayRules{Shape: w.shape, TaxWith: "run", Expected: true, BankID: w.account("Estuary Bank")}))
+	with := []string{"run", "draw"}[w.r.IntN(2)]
+	w.act("shape %s, employer tax with the %s", w.shape, with)
+	require.NoError(w.t, w.SetPayRules(w.ctx, w.who, w.client, "old ledger", app.PayRules{Shape: w.shape, TaxWith: with, Expected: true, BankID: w.account("Estuary Bank")}))
 }
 
-func (w *payWalk) bindRegular() {
+func (w *payWalk) bindNeed() {
+	k := w.r.IntN(2)
+	need := w.needs[k]
 	var item int64
 	for _, i := range w.payroll().Items {
-		if i.Name == "Regular" {
+		if i.Name == need.item {
 			item = i.ID
 		}
 	}
-	if item == 0 {
-		return
-	}
-	to := []string{"Yard wages", "Shop wages", "Dock wages"}[w.r.IntN(3)]
-	c := app.PayBinding{Needs: []app.PayNeedKey{{ItemID: item, Facet: "expense"}}, AccountID: w.account(to), Then: []string{"", "forward", "repost"}[w.r.IntN(3)]}
+	to := need.accounts[w.r.IntN(len(need.accounts))]
+	c := app.PayBinding{Needs: []app.PayNeedKey{{ItemID: item, Facet: need.facet}}, AccountID: w.account(to), Then: []string{"", "forward", "repost"}[w.r.IntN(3)]}
 	fx, err := w.PayEffect(w.ctx, w.who, w.client, c)
 	require.NoError(w.t, err)
-	// The runs that would move are those whose Regular lies on another account.
+	// The runs that would move are those whose amounts lie on another account.
 	last, would := "", 0
 	for _, run := range w.runs {
-		if run.posted != nil && run.at != to {
+		if run.posted != nil && run.at[k] != to {
 			would++
 			last = max(last, run.check)
 		}
 	}
-	w.act("Regular to %s, then %q, %d runs would move", to, c.Then, would)
+	w.act("%s to %s, then %q, %d runs would move", need.item, to, c.Then, would)
 	require.Len(w.t, fx, would, strings.Join(w.done, "\n"))
 	err = w.BindPay(w.ctx, w.who, w.client, c)
 	if would > 0 && c.Then == "" {
@@ -253,41 +270,59 @@ func (w *payWalk) bindRegular() {
 	if would > 0 && c.Then == "forward" {
 		day, _ := time.Parse("2006-01-02", last)
 		from := day.AddDate(0, 0, 1).Format("2006-01-02")
-		kept := w.dated[:0:0]
-		for _, b := range w.dated {
+		kept := need.dated[:0:0]
+		for _, b := range need.dated {
 			if b.from < from {
 				kept = append(kept, b)
 			}
 		}
-		w.dated = append(kept, walkBind{from, to})
+		need.dated = append(kept, walkBind{from, to})
 		return
 	}
-	w.dated = []walkBind{{"", to}}
-	if c.Then == "repost" {
-		for _, run := range w.runs {
-			if run.posted != nil && run.at != to {
-				run.at = to
-				run.posted = w.reposted(run)
-			}
+	need.dated = []walkBind{{"", to}}
+	if c.Then != "repost" {
+		return
+	}
+	for _, run := range w.runs {
+		if run.posted != nil && run.at[k] != to {
+			// A repost brings the whole run to what it would post now.
+			run.at, run.feeing = w.goes(run.check), run.fee
+			run.posted = run.moves()
 		}
 	}
 }
 
-// reposted is a posted run with Regular where it goes now. What the posted figures are
-// may be older than the file that corrected them.
-func (w *payWalk) reposted(run *walkRun) map[string]money.Amount {
-	m := maps.Clone(run.posted)
-	for _, a := range []string{"Shop wages", "Dock wages"} {
-		delete(m, a)
+func (w *payWalk) drawFee() {
+	run := w.runs[w.r.IntN(len(w.runs))]
+	if run.id == 0 {
+		return
 	}
-	old := run.posted["Shop wages"] + run.posted["Dock wages"] + run.posted["Yard wages"]
-	overtime := money.Amount(0)
-	for _, p := range run.people {
-		overtime += p.overtime
+	fee := money.Amount(w.r.IntN(9_000) + 1)
+	w.act("fee of the run of %s is %s", run.check, fee)
+	v, err := w.GetRun(w.ctx, w.who, w.client, run.id)
+	require.NoError(w.t, err)
+	for _, x := range v.Draws {
+		if x.Kind == "fee" && x.ID != 0 {
+			require.NoError(w.t, w.Draw(w.ctx, w.who, w.client, run.id, app.SetDraw{Kind: "fee", Remove: x.ID}))
+		}
 	}
-	m["Yard wages"] = overtime
-	m[run.at] += old - overtime
-	return m
+	require.NoError(w.t, w.Draw(w.ctx, w.who, w.client, run.id, app.SetDraw{Kind: "fee", Day: run.check, Amount: fee}))
+	run.fee = fee
+}
+
+func (w *payWalk) repostRun() {
+	run := w.runs[w.r.IntN(len(w.runs))]
+	if run.id == 0 {
+		return
+	}
+	w.act("post what changed of the run of %s", run.check)
+	_, err := w.Repost(w.ctx, w.who, w.client, run.id)
+	if w.words(err) {
+		return
+	}
+	require.NotNil(w.t, run.posted, strings.Join(w.done, "\n"))
+	run.at, run.feeing = w.goes(run.check), run.fee
+	run.posted = run.moves()
 }
 
 func (w *payWalk) check(proofs bool) {
@@ -349,7 +384,7 @@ func TestPayrollInAnyOrder(t *testing.T) {
 		here.client = c.ID
 		w := &payWalk{desk: &here, r: rand.New(rand.NewPCG(seed, 941))}
 		w.act("seed %d", seed)
-		w.take(w.bring("chart", "chart.csv", payChart+"6011,Shop wages,Expense,payroll expense,\n6012,Dock wages,Expense,payroll expense,\n"))
+		w.take(w.bring("chart", "chart.csv", payChart+"6011,Shop wages,Expense,payroll expense,\n6012,Dock wages,Expense,payroll expense,\n2260,Court orders,Liability,payroll liability,\n"))
 		for role, name := range map[string]string{"payroll tax liability": "Payroll taxes owed", "employee deductions": "Deductions owed", "wages": "Yard wages", "officer pay": "Officer pay", "employer tax": "Employer tax"} {
 			_, err := w.GiveRoles(w.ctx, w.who, w.client, []app.RoleGift{{Role: role, AccountID: w.account(name)}})
 			require.NoError(t, err)
@@ -363,11 +398,14 @@ func TestPayrollInAnyOrder(t *testing.T) {
 		w.find(first)
 		_, err = w.AcceptPay(w.ctx, w.who, w.client, 0.7)
 		require.NoError(t, err)
-		w.dated = []walkBind{{"", "Yard wages"}}
+		w.needs = []*walkNeed{
+			{"Regular", "expense", []string{"Yard wages", "Shop wages", "Dock wages"}, []walkBind{{"", "Yard wages"}}},
+			{"Garnishment", "liability", []string{"Deductions owed", "Court orders"}, []walkBind{{"", "Deductions owed"}}},
+		}
 		w.chooseShape()
 		w.check(true)
 		for k := range 40 {
-			switch w.r.IntN(12) {
+			switch w.r.IntN(15) {
 			case 0, 1, 2:
 				w.bringRun()
 			case 3, 4, 5, 6:
@@ -376,8 +414,12 @@ func TestPayrollInAnyOrder(t *testing.T) {
 				w.takeRunBack()
 			case 8:
 				w.chooseShape()
+			case 9, 10:
+				w.drawFee()
+			case 11:
+				w.repostRun()
 			default:
-				w.bindRegular()
+				w.bindNeed()
 			}
 			w.check(k%5 == 0)
 		}

@@ -323,7 +323,7 @@ func (t *Tx) payBill(r payBillRow) (PayBill, error) {
 		out.State = "compared"
 		var fee *int64
 		if out.RunID != 0 {
-			if err := t.Raw(`select sum(amount)::bigint from pay_draw where ledger_id = ? and run_id = ? and kind = 'fee' and removed_at is null`, t.Ledger, out.RunID).Scan(&fee).Error; err != nil {
+			if err := t.Raw(`select sum(amount)::bigint from pay_draw where ledger_id = ? and run_id in `+sameRun+` and kind = 'fee' and removed_at is null`, t.Ledger, t.Ledger, out.RunID, t.Ledger).Scan(&fee).Error; err != nil {
 				return out, err
 			}
 		}
@@ -541,7 +541,7 @@ func (a *App) PostBill(ctx context.Context, who Who, ledgerID, id int64) (int64,
 func (t *Tx) invoiced(run int64) (*money.Amount, error) {
 	var sum *int64
 	err := t.Raw(`select sum(f.amount)::bigint from pay_bill p join batch b on b.ledger_id = p.ledger_id and b.id = p.batch_id and b.state = 'taken'
-		join fact f on f.ledger_id = p.ledger_id and f.batch_id = p.batch_id and f.reading = b.reading where p.ledger_id = ? and p.kind = 'fee' and p.run_id = ?`, t.Ledger, run).Scan(&sum).Error
+		join fact f on f.ledger_id = p.ledger_id and f.batch_id = p.batch_id and f.reading = b.reading where p.ledger_id = ? and p.kind = 'fee' and p.run_id in `+sameRun, t.Ledger, t.Ledger, run, t.Ledger).Scan(&sum).Error
 	if err != nil || sum == nil {
 		return nil, err
 	}

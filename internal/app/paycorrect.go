@@ -27,6 +27,12 @@ func chain(all []payRunRow, r payRunRow) []payRunRow {
 	return out
 }
 
+// sameRun are the ids of a run, of those it corrects and of those that correct it, for
+// a condition: what is said of one, a draw or an invoice, is said of the run. Its three
+// values are the ledger, the run, the ledger.
+const sameRun = `(with recursive same as (select id, replaces from pay_run where ledger_id = ? and id = ? union
+	select r.id, r.replaces from pay_run r join same on r.id = same.replaces or r.replaces = same.id join batch b on b.ledger_id = r.ledger_id and b.id = r.batch_id and b.state = 'taken' where r.ledger_id = ?) select id from same)`
+
 func batchesOf(rs []payRunRow) (out []int64) {
 	for _, r := range rs {
 		out = append(out, r.BatchID)

@@ -146,11 +146,15 @@ func (t *Tx) otherDraws(out *RunView, check ledger.Day) (draws []payroll.Draw, c
 	checks = map[int64]string{}
 	var near []payRunRow
 	var ids []int64
+	of := map[int64]int64{} // the run that stands, of each that it corrects
 	for _, r := range runs {
 		if r.ID == out.ID || r.Prior || r.Superseded || !payroll.DrawnTogether(check, r.head().Check) {
 			continue
 		}
-		near, ids = append(near, r), append(ids, r.ID)
+		near = append(near, r)
+		for _, o := range chain(runs, r) {
+			ids, of[o.ID] = append(ids, o.ID), r.ID
+		}
 		checks[r.ID] = string(r.head().Check)
 	}
 	if len(near) == 0 {
@@ -175,7 +179,7 @@ func (t *Tx) otherDraws(out *RunView, check ledger.Day) (draws []payroll.Draw, c
 		for _, d := range light[r.ID].ToDraw() {
 			drawn := false
 			for _, s := range seen {
-				drawn = drawn || s.RunID == r.ID && s.Kind == d.Kind
+				drawn = drawn || of[s.RunID] == r.ID && s.Kind == d.Kind
 			}
 			if !drawn && d.Amount > 0 {
 				d.Run = r.ID
@@ -250,8 +254,12 @@ func (a *App) Draw(ctx context.Context, who Who, ledgerID, run int64, d SetDraw)
 			return fail(Conflict, "replaced", "a corrected register took this run's place; say its draws there")
 		}
 		if d.Remove != 0 {
-			if err := t.Exec(`update pay_draw set removed_at = ? where ledger_id = ? and run_id = ? and id = ? and removed_at is null`, t.now, t.Ledger, run, d.Remove).Error; err != nil {
-				return err
+			gone := t.Exec(`update pay_draw set removed_at = ? where ledger_id = ? and run_id in `+sameRun+` and id = ? and removed_at is null`, t.now, t.Ledger, t.Ledger, run, t.Ledger, d.Remove)
+			if gone.Error != nil {
+				return gone.Error
+			}
+			if gone.RowsAffected == 0 {
+				return errNotFound
 			}
 			return t.record("draw removed", "pay run", run, d.Remove, nil)
 		}
@@ -263,7 +271,7 @@ func (a *App) Draw(ctx context.Context, who Who, ledgerID, run int64, d SetDraw)
 		for _, p := range parts {
 			if k := [2]any{p.run, p.kind}; !off[k] {
 				off[k] = true
-				if err := t.Exec(`update pay_draw set removed_at = ? where ledger_id = ? and run_id = ? and kind = ? and removed_at is null`, t.now, t.Ledger, p.run, p.kind).Error; err != nil {
+				if err := t.Exec(`update pay_draw set removed_at = ? where ledger_id = ? and run_id in `+sameRun+` and kind = ? and removed_at is null`, t.now, t.Ledger, t.Ledger, p.run, t.Ledger, p.kind).Error; err != nil {
 					return err
 				}
 			}

@@ -112,7 +112,7 @@ func (t *Tx) undrawn() (sum money.Amount, err error) {
 			continue
 		}
 		var drawn int64
-		if err := t.Raw(`select count(*) from pay_draw where ledger_id = ? and run_id = ? and kind = 'taxes' and removed_at is null`, t.Ledger, r.ID).Scan(&drawn).Error; err != nil {
+		if err := t.Raw(`select count(*) from pay_draw where ledger_id = ? and run_id in `+sameRun+` and kind = 'taxes' and removed_at is null`, t.Ledger, t.Ledger, r.ID, t.Ledger).Scan(&drawn).Error; err != nil {
 			return 0, err
 		}
 		if drawn > 0 {

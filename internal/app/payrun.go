@@ -337,7 +337,7 @@ func (t *Tx) beside(out *RunView, older []payRunRow, items []payItemRow) error {
 		ee, er := run.Taxes()
 		b := RunBeside{ID: o.ID, Check: string(run.Head.Check), Gross: run.Section(payroll.Earnings), Taxes: ee + er, People: o.People}
 		var fee int64
-		if err := t.Raw(`select coalesce(sum(amount), 0) from pay_draw where ledger_id = ? and run_id = ? and kind = 'fee' and removed_at is null`, t.Ledger, o.ID).Scan(&fee).Error; err != nil {
+		if err := t.Raw(`select coalesce(sum(amount), 0) from pay_draw where ledger_id = ? and run_id in `+sameRun+` and kind = 'fee' and removed_at is null`, t.Ledger, t.Ledger, o.ID, t.Ledger).Scan(&fee).Error; err != nil {
 			return err
 		}
 		b.Fee = money.Amount(fee)

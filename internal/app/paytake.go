@@ -207,6 +207,9 @@ func (t *Tx) takePlace(id int64, was payRunRow, summary bool) error {
 	if err := t.Exec(`update pay_draw set run_id = ? where ledger_id = ? and run_id = ?`, id, t.Ledger, was.ID).Error; err != nil {
 		return err
 	}
+	if err := t.Exec(`update pay_bill set run_id = ? where ledger_id = ? and run_id = ?`, id, t.Ledger, was.ID).Error; err != nil {
+		return err
+	}
 	if err := t.Exec(`update batch set state = 'aside', version = version + 1 where ledger_id = ? and id = ?`, t.Ledger, was.BatchID).Error; err != nil {
 		return err
 	}

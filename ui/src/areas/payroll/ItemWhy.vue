@@ -91,7 +91,7 @@ const several = computed(() => new Set(props.needs.filter((n) => n.facet === "ex
     </div>
     <p v-if="n.evidence || n.by" class="q">
       {{ n.evidence }}<template v-if="n.by">, {{ n.by }}</template
-      ><template v-if="n.from">, from {{ n.from }}</template>
+      ><template v-if="n.from">, from {{ day(n.from) }}</template>
     </p>
     <PayPicker v-if="picking === i && p" :need="n" :name="item.name" :targets="p.targets" @take="(a) => set(n, a)" @close="picking = -1" />
     <p v-else class="acts">
