@@ -51,6 +51,7 @@ type PayBill struct {
 	Total        money.Amount  `json:"total"`
 	Deducted     money.Amount  `json:"deducted" doc:"from employees in the month's runs"`
 	Contributed  money.Amount  `json:"contributed" doc:"by the employer in the month's runs"`
+	Before       money.Amount  `json:"before" doc:"what earlier bills of the same plan and month ask for"`
 	Accrued      bool          `json:"accrued" doc:"the runs accrue the employer's part, so the bill debits only the liability"`
 	Lines        []PayBillLine `json:"lines" doc:"only for those who may see pay"`
 	Gaps         []PayGap      `json:"gaps" doc:"who or what explains bill less payroll"`
@@ -61,6 +62,7 @@ type PayBill struct {
 	Unit         int64         `json:"unit,omitempty"`
 	SeesPay      bool          `json:"sees_pay"`
 	Version      int64         `json:"version"`
+	room         money.Amount  // of what was deducted, what earlier bills left
 }
 
 type payBillRow struct {
@@ -345,9 +347,13 @@ func (t *Tx) payBill(r payBillRow) (PayBill, error) {
 		out.Deducted += p.Employee
 		out.Contributed += p.Employer
 	}
-	for _, g := range payroll.Gaps(lines, parts) {
+	earlier, err := t.earlierBills(&out, r)
+	if err != nil {
+		return out, err
+	}
+	for _, g := range payroll.Gaps(append(slices.Concat(earlier...), lines...), parts) {
 		if !out.SeesPay {
-			out.Gaps = []PayGap{{"who explains it is hidden from you", out.Total - out.Deducted - out.Contributed}}
+			out.Gaps = []PayGap{{"who explains it is hidden from you", out.Before + out.Total - out.Deducted - out.Contributed}}
 			break
 		}
 		out.Gaps = append(out.Gaps, PayGap{g.Words, g.Amount})
@@ -374,6 +380,37 @@ func (t *Tx) payBill(r payBillRow) (PayBill, error) {
 		out.State = "stopped"
 	}
 	return out, nil
+}
+
+// earlierBills are the lines of the bills of the same plan and month that come before
+// this one: those posted before it, or all that are posted. Another bill of the same
+// carrier and month without a number of its own may be the same one once more.
+func (t *Tx) earlierBills(out *PayBill, r payBillRow) (lines [][]payroll.BillLine, err error) {
+	out.room = out.Deducted
+	all, err := t.payBills()
+	if err != nil {
+		return nil, err
+	}
+	slices.SortFunc(all, func(a, b payBillRow) int { return cmp.Compare(a.Unit, b.Unit) })
+	for _, o := range all {
+		if o.ID == r.ID || o.Kind != "carrier" || o.Month != r.Month || derefID(o.EmployeeItem) != out.EmployeeItem || derefID(o.EmployerItem) != out.EmployerItem || out.EmployeeItem+out.EmployerItem == 0 {
+			continue
+		}
+		if r.Unit == 0 && strings.EqualFold(o.Party, r.Party) && (r.Number == "" || strings.EqualFold(o.Number, r.Number)) && (o.Unit != 0 || o.ID < r.ID) {
+			out.Blocks = append(out.Blocks, Block{"same-month", fmt.Sprintf("a bill of %s for the same month, %s, is here already, from %s; if this is another one, say its number", cmp.Or(o.Party, "the carrier"), money.Amount(o.Total).Plain(), o.Name), ""})
+		}
+		if o.Unit == 0 || r.Unit != 0 && o.Unit > r.Unit {
+			continue
+		}
+		ls, err := t.billLines(o.BatchID)
+		if err != nil {
+			return nil, err
+		}
+		lines = append(lines, ls)
+		out.Before += money.Amount(o.Total)
+	}
+	out.room = payroll.Room(out.Deducted, lines...)
+	return lines, nil
 }
 
 // billEntry plans a carrier's bill; what is missing is said in the blocks.
@@ -429,7 +466,7 @@ func (t *Tx) billEntry(out *PayBill, r payBillRow, lines []payroll.BillLine) (le
 	if d, err := time.Parse("2006-01", out.Month); err == nil {
 		memo += ", for " + d.Format("January 2006")
 	}
-	e := payroll.BillEntry(day, out.Party, memo, lines, out.Accrued, out.Deducted, a)
+	e := payroll.BillEntry(day, out.Party, memo, lines, out.Accrued, out.room, a)
 	for _, l := range e.Lines {
 		out.Entry = append(out.Entry, EntryLine{l.AccountID, p.byID[l.AccountID].Label(), l.Amount, ""})
 	}
@@ -523,7 +560,7 @@ func (a *App) PostBill(ctx context.Context, who Who, ledgerID, id int64) (int64,
 			return err
 		}
 		var again PayBill
-		again.EmployeeItem, again.EmployerItem, again.FromAccount, again.Party, again.Number, again.Month, again.Deducted = b.EmployeeItem, b.EmployerItem, b.FromAccount, b.Party, b.Number, b.Month, b.Deducted
+		again.EmployeeItem, again.EmployerItem, again.FromAccount, again.Party, again.Number, again.Month, again.room = b.EmployeeItem, b.EmployerItem, b.FromAccount, b.Party, b.Number, b.Month, b.room
 		e, err := t.billEntry(&again, r, lines)
 		if err != nil {
 			return err

@@ -87,6 +87,33 @@ func Gaps(bill []BillLine, paid []PlanPart) (out []Gap) {
 	return out
 }
 
+// Room is what earlier bills of the same plan and month left of what the runs deducted:
+// an employee's part is taken up once, however many bills ask for it.
+func Room(deducted money.Amount, earlier ...[]BillLine) money.Amount {
+	for _, lines := range earlier {
+		employee, _ := divide(lines, deducted)
+		for _, a := range employee {
+			deducted -= a
+		}
+	}
+	return deducted
+}
+
+// divide says what of each line is the employees' part and what the employer's: as the
+// bill divides it; what it does not divide is the employees' as far as there is room.
+func divide(lines []BillLine, room money.Amount) (employee, employer []money.Amount) {
+	for _, l := range lines {
+		room -= l.Employee
+	}
+	for _, l := range lines {
+		whole := max(0, min(l.Whole, room))
+		room -= whole
+		employee = append(employee, l.Employee+whole)
+		employer = append(employer, l.Total()-l.Employee-whole)
+	}
+	return employee, employer
+}
+
 // PersonKey folds "Ames, Ann" and "Ann Ames" into one.
 func PersonKey(name string) string {
 	last, first, ok := strings.Cut(name, ",")
@@ -112,16 +139,9 @@ type BillAccounts struct {
 func BillEntry(day ledger.Day, party, memo string, lines []BillLine, accrued bool, deducted money.Amount, a BillAccounts) ledger.Entry {
 	var employee, employer money.Amount
 	var owe, cost []ledger.Trace
-	room := deducted
-	for _, l := range lines {
-		room -= l.Employee
-	}
-	for _, l := range lines {
-		mine := l.Employee
-		whole := max(0, min(l.Whole, room))
-		mine += whole
-		room -= whole
-		rest := l.Total() - mine
+	ees, ers := divide(lines, deducted)
+	for n, l := range lines {
+		mine, rest := ees[n], ers[n]
 		if accrued {
 			mine, rest = l.Total(), 0
 		}

@@ -128,3 +128,31 @@ func TestUnusual(t *testing.T) {
 	off.Controls[1] = 90_00
 	require.Equal(t, []string{"the employees' Regular is 100.00, the report's total 90.00"}, Unusual(off, earlier, name))
 }
+
+// However a month's premium is cut into bills, the employees' part is taken up once: by
+// hand, 120.00 deducted and bills of 200.00, 150.00 and a refund of 30.00 put 120.00 on
+// the liability and 200.00 on expense.
+func TestAMonthInSeveralBills(t *testing.T) {
+	bills := [][]BillLine{{{Name: "Ann", Whole: 200_00}}, {{Name: "Bo", Employee: 10_00, Employer: 40_00}, {Name: "Cy", Whole: 100_00}}, {{Name: "Refund", Whole: -30_00}}}
+	require.Equal(t, money.Amount(0), Room(120_00, bills[0]))
+	require.Equal(t, money.Amount(-10_00), Room(120_00, bills[0], bills[1]), "what the bill itself calls the employee's stays so")
+	require.Equal(t, money.Amount(120_00), Room(120_00))
+	rapid.Check(t, func(t *rapid.T) {
+		deducted := money.Amount(rapid.Int64Range(0, 500_00).Draw(t, "deducted"))
+		wholes := rapid.SliceOfN(rapid.Int64Range(0, 300_00), 1, 5).Draw(t, "premiums")
+		var total money.Amount
+		var before [][]BillLine
+		posted := map[int64]money.Amount{}
+		for _, w := range wholes {
+			lines := []BillLine{{Name: "Somebody", Whole: money.Amount(w)}}
+			for _, l := range BillEntry("2026-07-31", "Carrier", "", lines, false, Room(deducted, before...), BillAccounts{Liability: 1, Expense: 2, From: 3}).Lines {
+				posted[l.AccountID] += l.Amount
+			}
+			before = append(before, lines)
+			total += money.Amount(w)
+		}
+		require.Equal(t, min(deducted, total), posted[1], "the employees' part")
+		require.Equal(t, total-min(deducted, total), posted[2], "the employer's")
+		require.Equal(t, -total, posted[3], "what is paid")
+	})
+}

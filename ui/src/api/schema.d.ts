@@ -3908,6 +3908,8 @@ export interface components {
             accrued: boolean;
             /** Format: int64 */
             batch_id: number;
+            /** @description what earlier bills of the same plan and month ask for */
+            before: string;
             blocks: components["schemas"]["Block"][];
             /** @description by the employer in the month's runs */
             contributed: string;

@@ -57,7 +57,7 @@ const subtitle = computed(() => {
   return `${x.kind === "fee" ? "invoice" : "bill"}${x.number ? ` ${x.number}` : ""}${x.day ? ` of ${day(x.day)}` : ""}${x.kind === "carrier" ? `, for ${months(x.month)}` : ""}`;
 });
 const onPayroll = computed(() => (b.value ? less(b.value.deducted, less("0.00", b.value.contributed)) : "0.00"));
-const off = computed(() => (b.value ? less(b.value.total, onPayroll.value) : "0.00"));
+const off = computed(() => (b.value ? less(b.value.total, less(onPayroll.value, b.value.before)) : "0.00"));
 const signed = (m: string) => (m.startsWith("-") ? `−${plain(m)}` : plain(m));
 </script>
 
@@ -109,6 +109,10 @@ const signed = (m: string) => (m.startsWith("-") ? `−${plain(m)}` : plain(m));
                 <td>The bill</td>
                 <td class="n">{{ plain(b.total) }}</td>
               </tr>
+              <tr v-if="!isZero(b.before)">
+                <td>Earlier bills of the same plan and month</td>
+                <td class="n">{{ plain(b.before) }}</td>
+              </tr>
               <tr>
                 <td>Deducted from employees in the month's runs</td>
                 <td class="n">{{ plain(b.deducted) }}</td>
@@ -118,7 +122,7 @@ const signed = (m: string) => (m.startsWith("-") ? `−${plain(m)}` : plain(m));
                 <td class="n">{{ plain(b.contributed) }}</td>
               </tr>
               <tr class="sum">
-                <td>Bill less payroll</td>
+                <td>{{ isZero(b.before) ? "Bill" : "Bills" }} less payroll</td>
                 <td class="n" :class="isZero(off) ? 'ok' : 'bad'">{{ signed(off) }}{{ isZero(off) ? " ✓" : " ▲" }}</td>
               </tr>
               <tr v-for="g in b.gaps" :key="g.words">
