@@ -29,6 +29,7 @@ type bundleAccount struct {
 	TaxCode string            `json:"tax_code,omitempty"`
 	Note    string            `json:"note,omitempty"`
 	Pinned  bool              `json:"pinned,omitempty"`
+	Merged  int64             `json:"merged_into,omitempty"`
 	Outside map[string]string `json:"outside,omitempty"` // source → id
 }
 

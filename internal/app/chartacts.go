@@ -1,6 +1,7 @@
 package app
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"slices"
@@ -247,8 +248,8 @@ func (a *App) ChangeAccount(ctx context.Context, who Who, ledgerID, id, version 
 		if f.ParentID != 0 {
 			parent = &f.ParentID
 		}
-		if err := t.Exec(`update account set number=?, name=?, kind=?, sort=?, parent_id=?, active=?, role=?, tax_code=?, note=?, version=version+1 where ledger_id=? and id=?`,
-			f.Number, f.Name, f.Kind, f.Sort, parent, f.Active, f.Role, f.TaxCode, f.Note, t.Ledger, id).Error; err != nil {
+		if err := t.Exec(`update account set number=?, name=?, kind=?, sort=?, parent_id=?, active=?, role=?, tax_code=?, note=?, merged_into = case when ? then null else merged_into end, version=version+1 where ledger_id=? and id=?`,
+			f.Number, f.Name, f.Kind, f.Sort, parent, f.Active, f.Role, f.TaxCode, f.Note, f.Active, t.Ledger, id).Error; err != nil {
 			return err
 		}
 		if err := t.Where("ledger_id = ? and id = ?", t.Ledger, id).Take(&row).Error; err != nil {
@@ -266,6 +267,7 @@ type Comparison struct {
 	Changed  []ChartRow `json:"changed"`
 	Same     int        `json:"same"`
 	Gone     []ChartRow `json:"gone" doc:"in the ledger and not in the file"`
+	Merged   []ChartRow `json:"merged" doc:"in the file, and merged into another account here: they stay merged"`
 	LastTime string     `json:"last_time,omitempty" doc:"when a chart was last taken in from this source"`
 }
 
@@ -283,7 +285,7 @@ type ChartRow struct {
 
 // CompareChart says what taking the chart batch in would do.
 func (a *App) CompareChart(ctx context.Context, who Who, ledgerID, id int64) (Comparison, error) {
-	out := Comparison{Added: []ChartRow{}, Changed: []ChartRow{}, Gone: []ChartRow{}}
+	out := Comparison{Added: []ChartRow{}, Changed: []ChartRow{}, Gone: []ChartRow{}, Merged: []ChartRow{}}
 	err := a.in(ctx, who, ledgerID, Read, func(t *Tx) error {
 		b, err := t.loadBatch(id)
 		if err != nil {
@@ -322,6 +324,9 @@ func (a *App) CompareChart(ctx context.Context, who Who, ledgerID, id int64) (Co
 		came := map[int64]bool{}
 		for _, id := range own {
 			came[id] = true
+		}
+		for _, i := range c.Merged {
+			out.Merged = append(out.Merged, ChartRow{AccountID: i.MatchedID, Record: i.Row, Label: strings.TrimSpace(i.Number + " " + i.Name), Kind: string(i.Kind)})
 		}
 		for _, x := range c.Gone {
 			out.Gone = append(out.Gone, ChartRow{AccountID: x.ID, Label: x.Label(), Kind: string(x.Kind), Labels: labels[x.ID], Balance: bal[x.ID].Net(), Came: came[x.ID]})
@@ -406,10 +411,30 @@ func (t *Tx) applyChart(b *store.Batch, rows []table.Row, deactivate []int64) er
 	if err != nil {
 		return err
 	}
+	now, err := t.accounts()
+	if err != nil {
+		return err
+	}
+	before := map[int64]chart.Account{}
+	for _, a := range now {
+		before[a.ID] = a
+	}
 	idOf := map[int]int64{} // sheet row → account
-	for _, list := range [][]chart.Incoming{c.Changed, c.Same} {
+	for _, list := range [][]chart.Incoming{c.Changed, c.Same, c.Merged} {
 		for _, i := range list {
 			idOf[i.Row] = i.MatchedID
+		}
+	}
+	stays := map[int]bool{}
+	for _, i := range c.Merged {
+		stays[i.Row] = true
+	}
+	// Numbers and names that change make room first: accounts may have changed places.
+	for _, i := range c.Changed {
+		if slices.ContainsFunc(i.Changes, func(ch chart.Change) bool { return ch.Field == "number" || ch.Field == "name" || ch.Field == "parent" }) {
+			if err := t.Exec(`update account set number = '', name = '~' || id where ledger_id = ? and id = ?`, t.Ledger, i.MatchedID).Error; err != nil {
+				return err
+			}
 		}
 	}
 	// Parents first: walk until nothing is left; a missing parent is the top.
@@ -447,12 +472,12 @@ func (t *Tx) applyChart(b *store.Batch, rows []table.Row, deactivate []int64) er
 	for _, i := range c.Changed {
 		set, args := []string{}, []any{}
 		put := func(col string, v any) { set = append(set, col+" = ?"); args = append(args, v) }
+		if was := before[i.MatchedID]; slices.ContainsFunc(i.Changes, func(ch chart.Change) bool { return ch.Field == "number" || ch.Field == "name" || ch.Field == "parent" }) {
+			put("number", cmp.Or(i.Number, was.Number))
+			put("name", cmp.Or(i.Name, was.Name))
+		}
 		for _, ch := range i.Changes {
 			switch ch.Field {
-			case "number":
-				put("number", i.Number)
-			case "name":
-				put("name", i.Name)
 			case "kind":
 				put("kind", string(i.Kind))
 				put("sort", string(i.Sort))
@@ -473,7 +498,7 @@ func (t *Tx) applyChart(b *store.Batch, rows []table.Row, deactivate []int64) er
 		}
 	}
 	for _, i := range in {
-		if i.Outside != "" {
+		if i.Outside != "" && !stays[i.Row] {
 			if err := t.Exec(`insert into account_outside (ledger_id, source, outside_id, account_id) values (?, ?, ?, ?) on conflict (ledger_id, source, outside_id) do update set account_id = excluded.account_id`, t.Ledger, b.Source, i.Outside, idOf[i.Row]).Error; err != nil {
 				return err
 			}

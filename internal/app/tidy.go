@@ -154,9 +154,6 @@ func (a *App) Merge(ctx context.Context, who Who, ledgerID, from, into int64) (C
 		if err := t.Exec(`update account set parent_id = ?, version = version + 1 where ledger_id = ? and parent_id = ? and id <> ?`, into, t.Ledger, from, into).Error; err != nil {
 			return err
 		}
-		if err := t.Exec(`update account_outside set account_id = ? where ledger_id = ? and account_id = ?`, into, t.Ledger, from).Error; err != nil {
-			return err
-		}
 		if err := t.Exec(`update account set active = false, role = '', merged_into = ?, version = version + 1 where ledger_id = ? and id = ?`, into, t.Ledger, from).Error; err != nil {
 			return err
 		}

@@ -231,6 +231,18 @@ func (in *intakeIDs) chart(b *bundle) error {
 		}
 		todo = later
 	}
+	for _, x := range b.Accounts {
+		if x.Merged == 0 {
+			continue
+		}
+		into := in.accounts[x.Merged]
+		if into == 0 || x.Merged == x.ID || x.Active {
+			return fail(Invalid, "bad-bundle", "account %q was merged into one that is not in the bundle, or is active all the same", x.Name)
+		}
+		if err := in.t.Exec(`update account set merged_into = ? where ledger_id = ? and id = ?`, into, in.t.Ledger, in.accounts[x.ID]).Error; err != nil {
+			return err
+		}
+	}
 	return nil
 }
 

@@ -113,6 +113,7 @@ type Account struct {
 	Pinned   bool
 	Hidden   pq.StringArray `gorm:"column:hidden_from;type:text[]"`
 	Version  int64
+	Merged   *int64 `gorm:"column:merged_into"`
 }
 
 // Core turns the row into the core's account.
@@ -120,6 +121,9 @@ func (a Account) Core() chart.Account {
 	c := chart.Account{ID: a.ID, Number: a.Number, Name: a.Name, Kind: chart.Kind(a.Kind), Sort: chart.Sort(a.Sort), Active: a.Active, Role: chart.Role(a.Role), TaxCode: a.TaxCode, Note: a.Note, Pinned: a.Pinned, Hidden: a.Hidden, Version: a.Version}
 	if a.ParentID != nil {
 		c.ParentID = *a.ParentID
+	}
+	if a.Merged != nil {
+		c.Merged = *a.Merged
 	}
 	return c
 }

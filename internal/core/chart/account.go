@@ -23,6 +23,7 @@ type Account struct {
 	Pinned   bool     // stands at the top of pickers
 	Hidden   []string // sources in whose pickers it is not offered
 	Version  int64
+	Merged   int64 // the account that this one was merged into, 0 if it was not
 }
 
 // Label is how an account is named to a person: "1010 Estuary Bank, operating".
@@ -134,12 +135,14 @@ type Comparison struct {
 	Added   []Incoming
 	Changed []Incoming
 	Same    []Incoming
-	Gone    []Account // in the ledger, not in the file
+	Gone    []Account  // in the ledger, not in the file
+	Merged  []Incoming // merged into another account here, which they stay
 }
 
 // Compare matches incoming accounts by outside id, then number, then name, so
-// that one import after another updates and never duplicates. ext maps outside
-// ids of the source to account ids.
+// that one import after another updates and never duplicates. An account that was
+// merged into another one here does not come back while that one is in the file too.
+// ext maps outside ids of the source to account ids.
 func Compare(now []Account, ext map[string]int64, in []Incoming) Comparison {
 	byID := map[int64]Account{}
 	byNum, byName := map[string]int64{}, map[string][]int64{}
@@ -183,8 +186,22 @@ func Compare(now []Account, ext map[string]int64, in []Incoming) Comparison {
 		}
 	}
 	var c Comparison
+	merged := map[int]bool{}
+	for k, id := range ids {
+		into, ok := byID[id].mergedInto(byID)
+		if !ok {
+			continue
+		}
+		ids[k] = into
+		merged[k] = used[into]
+		used[into] = true
+	}
 	for k, i := range in {
 		i.MatchedID = ids[k]
+		if merged[k] {
+			c.Merged = append(c.Merged, i)
+			continue
+		}
 		if i.MatchedID == 0 {
 			c.Added = append(c.Added, i)
 			continue
@@ -224,6 +241,15 @@ func Compare(now []Account, ext map[string]int64, in []Incoming) Comparison {
 		}
 	}
 	return c
+}
+
+// mergedInto follows an account to the one it was merged into; ok is false where it was
+// not merged, or that one is not in the ledger.
+func (a Account) mergedInto(byID map[int64]Account) (id int64, ok bool) {
+	for steps := 0; a.Merged != 0 && steps <= len(byID); steps++ {
+		a, ok = byID[a.Merged], true
+	}
+	return a.ID, ok && a.ID != 0
 }
 
 // SortForTree orders accounts as a tree reads: parents before children,

@@ -159,3 +159,38 @@ func TestMadeAsProposedNothingIsMissing(t *testing.T) {
 		}
 	})
 }
+
+// What was merged here stays merged while both stand in the file; where only the merged
+// one is left, it is the account that it was merged into. A circle of merges ends.
+func TestMergedAccountsStayMerged(t *testing.T) {
+	now := []Account{{ID: 1, Number: "6010", Name: "Fuel", Kind: Expense, Active: true}, {ID: 2, Number: "6011", Name: "Diesel", Kind: Expense, Merged: 1}, {ID: 3, Number: "6012", Name: "Petrol", Kind: Expense, Merged: 2}, {ID: 4, Number: "6020", Name: "Rope", Kind: Expense, Active: true}}
+	ext := map[string]int64{"a": 1, "b": 2, "c": 3}
+	row := func(id, number, name string) Incoming {
+		return Incoming{Outside: id, Number: number, Name: name, Kind: Expense, ParentIndex: -1}
+	}
+	yes := true
+	b := row("b", "6011", "Diesel")
+	b.Active = &yes
+	c := Compare(now, ext, []Incoming{row("c", "6012", "Petrol, unleaded"), row("a", "6010", "Fuel"), b, row("", "6020", "Rope")})
+	require.Empty(t, c.Added)
+	require.Empty(t, c.Changed, "the file's active does not bring a merged one back")
+	require.Empty(t, c.Gone)
+	require.Len(t, c.Merged, 2)
+	require.Equal(t, []int64{1, 1}, []int64{c.Merged[0].MatchedID, c.Merged[1].MatchedID})
+
+	c = Compare(now, ext, []Incoming{row("c", "6012", "Petrol"), row("", "6020", "Rope")})
+	require.Empty(t, c.Merged)
+	require.Empty(t, c.Gone, "Fuel lives on under the other id")
+	require.Equal(t, int64(1), c.Changed[0].MatchedID)
+	require.Equal(t, []Change{{"number", "6010", "6012"}, {"name", "Fuel", "Petrol"}}, c.Changed[0].Changes)
+
+	c = Compare(now, nil, []Incoming{row("", "6010", "Fuel"), row("", "6011", "Diesel"), row("", "6020", "Rope")})
+	require.Len(t, c.Merged, 1, "known by its number alone, it stays merged too")
+	// Rows below a merged one come under the account that it was merged into.
+	kid := row("", "6013", "Bunker fuel")
+	kid.ParentIndex = 1
+	c = Compare(now, ext, []Incoming{row("a", "6010", "Fuel"), row("b", "6011", "Diesel"), kid})
+	require.Equal(t, "Bunker fuel", c.Added[0].Name)
+	now[0].Merged, now[0].Active = 3, false
+	require.NotPanics(t, func() { Compare(now, ext, []Incoming{row("a", "6010", "Fuel")}) })
+}

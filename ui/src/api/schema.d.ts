@@ -2872,6 +2872,8 @@ export interface components {
             gone: components["schemas"]["ChartRow"][];
             /** @description when a chart was last taken in from this source */
             last_time?: string;
+            /** @description in the file, and merged into another account here: they stay merged */
+            merged: components["schemas"]["ChartRow"][];
             /** Format: int64 */
             same: number;
         };

@@ -24,6 +24,9 @@ watch(
     <h2>
       Taking it in adds {{ cmp.added.length }}, changes {{ cmp.changed.length }}, leaves {{ cmp.same }} as they are<template v-if="cmp.gone.length"
         >; {{ plural(cmp.gone.length, "account") }} in the ledger {{ cmp.gone.length === 1 ? "is" : "are" }} gone from the file</template
+      ><template v-if="cmp.merged.length"
+        >; {{ plural(cmp.merged.length, "row") }} {{ cmp.merged.length === 1 ? "is of an account" : "are of accounts" }} merged here, which
+        {{ cmp.merged.length === 1 ? "stays" : "stay" }} merged</template
       >
     </h2>
     <p class="q s">{{ cmp.last_time ? `last taken in ${moment(cmp.last_time)}` : "no chart was taken in from this source before" }}</p>
