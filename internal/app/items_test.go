@@ -389,7 +389,7 @@ func TestSplitsCrosswalksKitsAndMerging(t *testing.T) {
 	require.NoError(t, err)
 	u, err := d.UsesOf(d.ctx, d.who, d.client, fuel)
 	require.NoError(t, err)
-	require.Equal(t, "1 old account goes to it; it carries 30.00.", u.Words)
+	require.Equal(t, "1 label goes to it; it carries 30.00.", u.Words)
 	_, err = d.Merge(d.ctx, d.who, d.client, fuel, d.account("Sales"))
 	require.NoError(t, err, "income and expense stand on one statement")
 	require.Equal(t, d.account("Sales"), d.label("Diesel").TargetID)

@@ -609,3 +609,41 @@ func TestWhatWasEarnedBeforeFollowsTheYear(t *testing.T) {
 	require.NoError(t, err)
 	require.Equal(t, money.Amount(266_60), left())
 }
+
+// A merged account takes what payroll maps to it along: choices for a group, for a day,
+// and the bank that draws are paid from. What is posted stays where it is.
+func TestPayrollFollowsAMergedAccount(t *testing.T) {
+	d, _ := readyDesk(t)
+	add := func(number, name, sort, kind string) int64 {
+		a, err := d.AddAccount(d.ctx, d.who, d.client, app.AccountFacts{Number: number, Name: name, Kind: kind, Sort: sort})
+		require.NoError(t, err)
+		return a.ID
+	}
+	officers, owed, bank := add("6021", "Officers' salaries", "payroll expense", "expense"), add("2201", "Taxes owed, payroll", "payroll liability", "liability"), add("1020", "Payroll bank", "bank", "asset")
+	v := d.run(0)
+	require.NoError(t, d.SetPayRules(d.ctx, d.who, d.client, v.Source, app.PayRules{Shape: "clearing", TaxWith: "run", Expected: true, BankID: d.account("Estuary Bank")}))
+	uses, err := d.UsesOf(d.ctx, d.who, d.client, d.account("Officer pay"))
+	require.NoError(t, err)
+	require.Equal(t, []string{"Regular"}, uses.Labels, "%s", uses.Words)
+	for from, into := range map[string]int64{"Officer pay": officers, "Payroll taxes owed": owed, "Estuary Bank": bank} {
+		_, err := d.Merge(d.ctx, d.who, d.client, d.account(from), into)
+		require.NoError(t, err, from)
+	}
+	v = d.run(0)
+	require.Equal(t, "ready", v.State, "%v", v.Blocks)
+	d.post(v.ID)
+	require.Equal(t, money.Amount(2000_00), d.balance("Officers' salaries"))
+	require.Equal(t, money.Amount(-4578_95), d.balance("Payroll bank"))
+	require.Zero(t, d.balance("Taxes owed, payroll"), "put on it and drawn from it")
+	for _, name := range []string{"Officer pay", "Payroll taxes owed", "Estuary Bank"} {
+		require.Zero(t, d.balance(name), name)
+	}
+	// Posted before, it stays; what changed can be posted anew.
+	_, err = d.Merge(d.ctx, d.who, d.client, officers, add("6022", "Officer compensation", "payroll expense", "expense"))
+	require.NoError(t, err)
+	require.Equal(t, money.Amount(2000_00), d.balance("Officers' salaries"))
+	require.NotEmpty(t, d.run(0).Drift)
+	_, err = d.Repost(d.ctx, d.who, d.client, v.ID)
+	require.NoError(t, err)
+	require.Equal(t, money.Amount(2000_00), d.balance("Officer compensation"))
+}

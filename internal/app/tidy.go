@@ -16,7 +16,7 @@ import (
 
 // Uses is what still uses an account.
 type Uses struct {
-	Labels   []string     `json:"labels" doc:"old accounts mapped to it"`
+	Labels   []string     `json:"labels" doc:"labels mapped to it: old accounts, payroll items"`
 	Balance  money.Amount `json:"balance" doc:"posted, debit positive"`
 	Postings int          `json:"postings"`
 	Children []string     `json:"children" doc:"active accounts under it"`
@@ -45,13 +45,15 @@ func (t *Tx) uses(id int64) (Uses, error) {
 	if err != nil {
 		return out, err
 	}
-	for label := range d.bindings {
-		b, bound := mapping.Resolve(d.bindings[label], "", nil)
-		if bound && (b.AccountID == id || slices.ContainsFunc(b.Parts, func(p mapping.Part) bool { return p.AccountID == id })) {
-			out.Labels = append(out.Labels, strings.TrimSpace(labels[label].Number+" "+labels[label].Name))
-		}
+	uses, err := t.goingTo(id)
+	if err != nil {
+		return out, err
+	}
+	for _, b := range uses {
+		out.Labels = append(out.Labels, strings.TrimSpace(labels[b.LabelID].Number+" "+labels[b.LabelID].Name))
 	}
 	sort.Strings(out.Labels)
+	out.Labels = slices.Compact(out.Labels)
 	for _, c := range d.accounts {
 		if c.ParentID == id && c.Active {
 			out.Children = append(out.Children, c.Label())
@@ -67,7 +69,7 @@ func (t *Tx) uses(id int64) (Uses, error) {
 	}
 	var say []string
 	if n := len(out.Labels); n > 0 {
-		say = append(say, fmt.Sprintf("%d %s to it", n, plural(n, "old account goes", "old accounts go")))
+		say = append(say, fmt.Sprintf("%d %s to it", n, plural(n, "label goes", "labels go")))
 	}
 	if out.Balance != 0 {
 		say = append(say, "it carries "+out.Balance.Words())
@@ -81,6 +83,37 @@ func (t *Tx) uses(id int64) (Uses, error) {
 	out.Words = "Nothing uses it."
 	if len(say) > 0 {
 		out.Words = strings.ToUpper(say[0][:1]) + strings.Join(say, "; ")[1:] + "."
+	}
+	return out, nil
+}
+
+// goingTo are the choices as they stand, of any facet and narrowed by anything, by which
+// something goes to an account, whole or in part.
+func (t *Tx) goingTo(account int64) (out []store.Binding, err error) {
+	var bs []store.Binding
+	if err := t.Where(`ledger_id = ? and (label_id, facet) in (select label_id, facet from binding where ledger_id = ? and (account_id = ? or parts @> ?::jsonb))`, t.Ledger, t.Ledger, account, fmt.Sprintf(`[{"account_id": %d}]`, account)).Order("id").Find(&bs).Error; err != nil {
+		return nil, err
+	}
+	type need struct {
+		label int64
+		facet string
+	}
+	of, rows := map[need][]mapping.Binding{}, map[int64]store.Binding{}
+	var order []need
+	for _, b := range bs {
+		k := need{b.LabelID, b.Facet}
+		if of[k] == nil {
+			order = append(order, k)
+		}
+		of[k] = append(of[k], b.Core())
+		rows[b.ID] = b
+	}
+	for _, k := range order {
+		for _, b := range mapping.Current(of[k]) {
+			if b.AccountID == account || slices.ContainsFunc(b.Parts, func(p mapping.Part) bool { return p.AccountID == account }) {
+				out = append(out, rows[b.ID])
+			}
+		}
 	}
 	return out, nil
 }
@@ -115,40 +148,35 @@ func (a *App) Merge(ctx context.Context, who Who, ledgerID, from, into int64) (C
 				return fail(Conflict, "parent-circle", "%s stands under %s; move it first", y.Label(), x.Label())
 			}
 		}
-		moved := 0
-		for label, bs := range d.bindings {
-			for _, b := range bs {
-				cur, bound := mapping.Resolve(bs, b.From, nil)
-				if !bound || cur.ID != b.ID {
-					continue
+		uses, err := t.goingTo(from)
+		if err != nil {
+			return err
+		}
+		for _, nb := range uses {
+			parts := nb.Core().Parts
+			for k := range parts {
+				if parts[k].AccountID == from {
+					parts[k].AccountID = into
 				}
-				parts := slices.Clone(b.Parts)
-				hit := b.AccountID == from
-				for k := range parts {
-					if parts[k].AccountID == from {
-						parts[k].AccountID, hit = into, true
-					}
-				}
-				if !hit {
-					continue
-				}
-				nb := d.rows[b.ID]
-				nb.ID = 0
-				if b.AccountID == from {
-					nb.AccountID = &into
-				}
-				nb.Parts = mustJSON(parts)
-				if len(parts) == 0 {
-					nb.Parts = []byte("[]")
-				}
-				nb.Evidence, nb.PersonID, nb.At = "merged: "+x.Label()+" into "+y.Label(), who.Person.ID, t.now
-				if err := t.Create(&nb).Error; err != nil {
-					return err
-				}
-				if err := t.record("mapping", "label", label, map[string]string{"was": x.Label()}, map[string]string{"to": y.Label(), "why": "merged"}); err != nil {
-					return err
-				}
-				moved++
+			}
+			if nb.AccountID != nil && *nb.AccountID == from {
+				nb.AccountID = &into
+			}
+			nb.Parts = mustJSON(parts)
+			if len(parts) == 0 {
+				nb.Parts = []byte("[]")
+			}
+			nb.ID, nb.Evidence, nb.PersonID, nb.At = 0, "merged: "+x.Label()+" into "+y.Label(), who.Person.ID, t.now
+			if err := t.Create(&nb).Error; err != nil {
+				return err
+			}
+			if err := t.record("mapping", "label", nb.LabelID, map[string]string{"was": x.Label()}, map[string]string{"to": y.Label(), "why": "merged"}); err != nil {
+				return err
+			}
+		}
+		if y.Sort == "bank" { // what a payroll source pays from follows too
+			if err := t.Exec(`update ledger_choice set value = jsonb_set(value::jsonb, '{bank_id}', to_jsonb(?::bigint))::text where ledger_id = ? and key like 'payroll:%' and value::jsonb->>'bank_id' = ?`, into, t.Ledger, fmt.Sprint(from)).Error; err != nil {
+				return err
 			}
 		}
 		if err := t.Exec(`update account set parent_id = ?, version = version + 1 where ledger_id = ? and parent_id = ? and id <> ?`, into, t.Ledger, from, into).Error; err != nil {
@@ -162,7 +190,7 @@ func (a *App) Merge(ctx context.Context, who Who, ledgerID, from, into int64) (C
 				return err
 			}
 		}
-		return t.record("account merged", "account", from, x.Label(), map[string]any{"into": y.Label(), "mappings": moved})
+		return t.record("account merged", "account", from, x.Label(), map[string]any{"into": y.Label(), "mappings": len(uses)})
 	})
 	if err != nil {
 		return Chart{}, err

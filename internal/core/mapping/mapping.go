@@ -98,7 +98,7 @@ var ErrAmbiguous = errors.New("another mapping with as many qualifiers would fit
 func Resolve(bindings []Binding, day ledger.Day, dims map[string]string) (Binding, bool) {
 	var best Binding
 	found := false
-	for _, b := range current(bindings) {
+	for _, b := range Current(bindings) {
 		if b.From != "" && day != "" && b.From > day || !fits(b.Qualifiers, dims) {
 			continue
 		}
@@ -109,9 +109,9 @@ func Resolve(bindings []Binding, day ledger.Day, dims map[string]string) (Bindin
 	return best, found
 }
 
-// current keeps the latest binding of each qualifier and from-date, and drops
+// Current keeps the latest binding of each qualifier and from-date, and drops
 // those that were taken back.
-func current(bindings []Binding) []Binding {
+func Current(bindings []Binding) []Binding {
 	last := map[string]Binding{}
 	var order []string
 	for _, b := range bindings {
@@ -159,7 +159,7 @@ func fits(q, dims map[string]string) bool {
 // Check refuses a binding that could tie with another one on some fact: as many
 // qualifiers, the same from-date, different keys, no contradiction between them.
 func Check(bindings []Binding, next Binding) error {
-	for _, b := range current(bindings) {
+	for _, b := range Current(bindings) {
 		if b.Facet != next.Facet || len(b.Qualifiers) != len(next.Qualifiers) || b.From != next.From || len(next.Qualifiers) == 0 || qualKey(b.Qualifiers) == qualKey(next.Qualifiers) {
 			continue
 		}

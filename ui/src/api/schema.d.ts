@@ -5586,7 +5586,7 @@ export interface components {
             balance: string;
             /** @description active accounts under it */
             children: string[];
-            /** @description old accounts mapped to it */
+            /** @description labels mapped to it: old accounts, payroll items */
             labels: string[];
             /** Format: int64 */
             postings: number;
