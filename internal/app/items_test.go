@@ -533,3 +533,57 @@ func TestALongCorrectedListIsHeldAgainstWhatIsPosted(t *testing.T) {
 	require.Equal(t, map[string]int{"same": 896, "amount changed": 2, "date changed": 1, "gone": 1, "new": 1}, x.Counts)
 	require.Equal(t, money.Amount(9900-300-5000+200), x.Moves)
 }
+
+// Once it is signed off nothing of the opening moves, by whatever way it is tried, and
+// every refusal says why; what does not touch it goes on.
+func TestNothingOfASignedOpeningMoves(t *testing.T) {
+	d := opened(t)
+	in := d.take(d.bring("open-invoices", "i.csv", "Customer,No,Date,Due,Open\nAlder,1,2026-06-01,2026-06-30,64.80\n"))
+	bills := d.take(d.bring("open-bills", "b.csv", "Vendor,No,Date,Due,Open\nTimber,1,2026-06-01,2026-06-30,94.80\n"))
+	d.settle(app.PartyChoice{Make: true}, "*")
+	for _, b := range []app.Batch{in, bills} {
+		_, err := d.PostItems(d.ctx, d.who, d.client, b.ID, nil)
+		require.NoError(t, err)
+	}
+	_, err := d.SignOpening(d.ctx, d.who, d.client, "ties to the paper")
+	require.NoError(t, err)
+	before := d.balances()
+	units, err := d.JustPosted(d.ctx, d.who, d.client)
+	require.NoError(t, err)
+	later := d.take(d.bring("open-invoices", "i2.csv", "Customer,No,Date,Due,Open\nAlder,1,2026-06-01,2026-06-30,60.00\nAlder,2,2026-06-02,2026-06-30,4.80\n"))
+	d.take(d.bring("trial-balance", "tb2.csv", strings.NewReplacer("4000,Sales,,100.00", "4000,Sales,,90.00", "3000,Capital,,900.00", "3000,Capital,,910.00").Replace(tbCSV)))
+	diesel := d.label("Diesel").LabelID
+	client, err := d.GetClient(d.ctx, d.who, d.client)
+	require.NoError(t, err)
+	for name, act := range map[string]func() error{
+		"the trial balance again": func() error { _, err := d.PostOpening(d.ctx, d.who, d.client); return err },
+		"the opening back":        func() error { _, err := d.TakeBackOpening(d.ctx, d.who, d.client, "x"); return err },
+		"a unit back":             func() error { return d.TakeBack(d.ctx, d.who, d.client, units[0].ID, "x") },
+		"a corrected list":        func() error { _, err := d.PostItems(d.ctx, d.who, d.client, later.ID, nil); return err },
+		"a repost from the rack": func() error {
+			_, err := d.Bind(d.ctx, d.who, d.client, app.Choice{LabelIDs: []int64{diesel}, AccountID: d.account("Sales"), Repost: true})
+			return err
+		},
+		"the opening day": func() error {
+			f := client.Facts
+			f.OpeningDay = "2026-08-01"
+			_, err := d.ChangeClient(d.ctx, d.who, d.client, f, client.Facts)
+			return err
+		},
+		"signing twice": func() error { _, err := d.SignOpening(d.ctx, d.who, d.client, "again"); return err },
+	} {
+		err := act()
+		require.Error(t, err, name)
+		require.NotContains(t, err.Error(), "SQLSTATE", name)
+		require.Equal(t, before, d.balances(), name)
+	}
+	// A choice for later rows, a new account and a file on the sheet touch nothing signed.
+	_, err = d.AddAccount(d.ctx, d.who, d.client, app.AccountFacts{Number: "6200", Name: "Rope", Kind: "expense"})
+	require.NoError(t, err)
+	require.Equal(t, before, d.balances())
+	_, err = d.UnlockOpening(d.ctx, d.who, d.client, "an invoice was in two parts")
+	require.NoError(t, err)
+	_, err = d.PostItems(d.ctx, d.who, d.client, later.ID, nil)
+	require.NoError(t, err, "unlocked, the corrected list posts")
+	require.Equal(t, "64.80", d.balances()["Accounts receivable"], "60.00 and 4.80")
+}

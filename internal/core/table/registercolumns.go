@@ -1,10 +1,11 @@
 package table
 
 import (
-	"coatrack/internal/core/money"
 	"regexp"
 	"slices"
 	"strings"
+
+	"coatrack/internal/core/money"
 )
 
 var (

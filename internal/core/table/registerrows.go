@@ -1,10 +1,11 @@
 package table
 
 import (
-	"coatrack/internal/core/money"
 	"regexp"
 	"slices"
 	"strings"
+
+	"coatrack/internal/core/money"
 )
 
 var groupHeading = regexp.MustCompile(`(?i)^(?:department|dept|group|division|location|team|cost center)\s*[:\-]?\s*(.+)$`)
