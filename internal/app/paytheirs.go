@@ -3,7 +3,6 @@ package app
 import (
 	"context"
 	"fmt"
-	"strings"
 
 	"coatrack/internal/core/money"
 	"coatrack/internal/core/payroll"
@@ -100,7 +99,7 @@ func (t *Tx) takeForms(b *store.Batch, rows []table.Row) error {
 	if err != nil {
 		return err
 	}
-	whose := payroll.Named{}
+	whose, n := payroll.Named{}, 0
 	for _, e := range es {
 		whose.Add(e.ID, e.Number, e.Name)
 	}
@@ -110,19 +109,26 @@ func (t *Tx) takeForms(b *store.Batch, rows []table.Row) error {
 		if !ok {
 			return fail(Invalid, "no-rulebook", "%s, row %d: the rulebook has no figures of %d; nothing was taken in", b.Name, r.Record, f.Year)
 		}
-		box := y.BoxAs(f.Form, f.Box)
-		if box == "" {
-			return fail(Invalid, "bad-box", "%s, row %d: Form %s of %d has no %q; correct it on the sheet or set the row aside. Nothing was taken in", b.Name, r.Record, strings.ToUpper(f.Form), f.Year, f.Box)
-		}
 		employee, words := whose.Find(f.EmployeeID, f.Employee)
 		if words != "" {
 			return fail(Invalid, "no-such-employee", "%s, row %d: %s; correct it on the sheet or set the row aside. Nothing was taken in", b.Name, r.Record, words)
 		}
-		if err := t.keepForm(FormFigure{Form: f.Form, Year: f.Year, Quarter: f.Quarter, Box: box, Employee: employee}, r.Amount, b.ID, r.Record); err != nil {
-			return err
+		figures := f.Figures
+		if len(figures) == 0 {
+			figures = []table.FormCell{{Box: f.Box, Amount: r.Amount}}
+		}
+		for _, c := range figures {
+			box := y.BoxAs(f.Form, c.Box)
+			if box == "" {
+				return fail(Invalid, "bad-box", "%s, row %d: Form %s of %d has no %q; correct it on the sheet or set the row aside. Nothing was taken in", b.Name, r.Record, table.FormName(f.Form), f.Year, c.Box)
+			}
+			if err := t.keepForm(FormFigure{Form: f.Form, Year: f.Year, Quarter: f.Quarter, Box: box, Employee: employee}, c.Amount, b.ID, r.Record); err != nil {
+				return err
+			}
+			n++
 		}
 	}
-	return t.record("provider's form", "batch", b.ID, nil, map[string]any{"figures": len(rows)})
+	return t.record("provider's form", "batch", b.ID, nil, map[string]any{"figures": n})
 }
 
 // formsBack takes the figures of a file away again, when it is put back or set aside.

@@ -2,6 +2,7 @@ package app_test
 
 import (
 	"fmt"
+	"strings"
 	"testing"
 
 	"coatrack/internal/app"
@@ -155,4 +156,32 @@ func TestTheProvidersFormW2ByEmployee(t *testing.T) {
 	h, err := d.History(d.ctx, clerk, d.client, "", 0, 0)
 	require.NoError(t, err)
 	require.NotContains(t, fmt.Sprintf("%+v", h), "2000.00")
+}
+
+// The provider's Forms W-2 in a row each, a column a box: each lies beside ours, the total
+// row beside the total; a box that the year's form has not refuses the file whole.
+func TestTheProvidersFormsARowEach(t *testing.T) {
+	d, _ := payDesk(t)
+	text := "Form W-2, 2026\nEmployee,Employee no,SSN,Box 1 Wages,Box 2,Box 4,Box 12a code,Box 12a amount\n\"AMES, ANN\",1,123-45-6789,1000.00,80.00,62.00,,\n\"BIRD, BO\",2,123-45-6780,1300.00,120.00,80.60,TT,33.33\n\"COLE, CY\",3,123-45-6781,2000.00,300.00,124.00,,\nTotal,,,4300.00,501.00,266.60,,33.33\n"
+	wrong := d.bring("payroll-forms", "wrong.csv", strings.Replace(text, "TT,33.33", "QQQ,33.33", 1))
+	_, err := d.TakeIn(d.ctx, d.who, d.client, wrong.ID, app.Taking{})
+	require.ErrorContains(t, err, `wrong.csv, row 4: Form W-2 of 2026 has no "12QQQ"`)
+	b := d.bring("payroll-forms", "w2.csv", strings.Replace(text, "Total,,,4300.00,501.00,266.60,,33.33", "Total,,,4300.00,501.00,266.60,TT,33.33", 1))
+	d.take(b)
+	f, err := d.GetPayForms(d.ctx, d.who, d.client, 2026, 3)
+	require.NoError(t, err)
+	got := map[string]money.Amount{}
+	for _, x := range f.W2 {
+		if x.Off != nil {
+			got[x.Box] = *x.Off
+		}
+	}
+	require.Equal(t, map[string]money.Amount{"1": 0, "2": -1_00, "4": 0, "12TT": 0}, got, "500.00 withheld, 501.00 said")
+	for _, p := range f.People {
+		require.Equal(t, p.Boxes["1"], p.Theirs["1"], p.Name)
+	}
+	page, err := d.Grid(d.ctx, d.member("bookkeeper"), d.client, b.ID, 1, 50)
+	require.NoError(t, err)
+	require.NotContains(t, fmt.Sprintf("%+v", page), "123-45-6789")
+	require.NotContains(t, fmt.Sprintf("%+v", page), "1300.00")
 }

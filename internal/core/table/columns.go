@@ -602,6 +602,11 @@ func (r *reader) override() {
 				r.money = append(r.money, i)
 			}
 		}
+		for j, c := range r.cols {
+			if c.Meaning == FigureCol {
+				r.money = append(r.money, j)
+			}
+		}
 		if r.as.Payroll() {
 			r.money = append(r.money, r.payColumns()...)
 			for _, b := range r.blocks[min(1, len(r.blocks)):] {

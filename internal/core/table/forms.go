@@ -18,6 +18,7 @@ const (
 	FormCol    = "form"
 	YearCol    = "tax-year"
 	QuarterCol = "quarter"
+	FigureCol  = "form-figure" // the column is a box, named by its title
 )
 
 // FormRow is a line or box of a form: of all employees in total, or of one, where Form
@@ -30,6 +31,16 @@ type FormRow struct {
 
 	Employee   string `json:"employee,omitempty"`
 	EmployeeID string `json:"employee_id,omitempty"`
+
+	// Where the row is a whole form, a column a box: its figures. Box is "" then.
+	Figures []FormCell `json:"figures,omitempty"`
+}
+
+// FormCell is one box of a row that is a whole form.
+type FormCell struct {
+	Box    string       `json:"box"`
+	Amount money.Amount `json:"amount"`
+	Column int          `json:"column"`
 }
 
 func init() {
@@ -38,8 +49,9 @@ func init() {
 		"box": BoxCol, "line": BoxCol, "box/line": BoxCol, "line/box": BoxCol, "line no": BoxCol, "box no": BoxCol, "line number": BoxCol, "box number": BoxCol, "box or line": BoxCol,
 		"amount": Amount, "total": Amount, "value": Amount, "figure": Amount, "description": Note, "caption": Note, "name": Note, "text": Note,
 		"employee": Employee, "employee name": Employee, "employee no": EmployeeID, "employee number": EmployeeID, "employee id": EmployeeID, "emp no": EmployeeID, "emp id": EmployeeID,
+		"first name": FirstName, "last name": LastName, "ssn": TaxIDCol, "employee ssn": TaxIDCol, "social security no": TaxIDCol, "social security number": TaxIDCol,
 	}
-	lists[AsForms] = &listSpec{words, []string{BoxCol}, []string{Amount}, []string{Ignore, FormCol, YearCol, QuarterCol, Employee, EmployeeID, BoxCol, Amount, Note}}
+	lists[AsForms] = &listSpec{words, []string{BoxCol, FigureCol}, []string{Amount}, []string{Ignore, FormCol, YearCol, QuarterCol, Employee, EmployeeID, FirstName, LastName, TaxIDCol, BoxCol, Amount, FigureCol, Note}}
 	All = append(All, AsForms)
 }
 
@@ -95,6 +107,13 @@ func said[T comparable](r *reader, rec *Record, meaning string, in func(string) 
 
 func (r *reader) formRow(rec *Record, row *Row) bool {
 	f := &FormRow{Form: said(r, rec, FormCol, formIn), Year: said(r, rec, YearCol, yearIn), Box: boxLead.ReplaceAllString(oneLine(r.field(rec, BoxCol)), ""), Employee: oneLine(r.field(rec, Employee)), EmployeeID: strings.TrimPrefix(r.field(rec, EmployeeID), "'")}
+	if f.Employee == "" {
+		f.Employee = oneLine(r.field(rec, FirstName) + " " + r.field(rec, LastName))
+	}
+	wide := r.col(FigureCol) >= 0 && r.col(BoxCol) < 0
+	if wide && (isTotal(strings.ToLower(f.Employee)) || isTotal(strings.ToLower(f.EmployeeID))) {
+		f.Employee, f.EmployeeID = "", "" // the total of all
+	}
 	at := func(meaning string) int { return max(r.col(meaning), r.col(BoxCol), 0) + 1 }
 	if r.col(FormCol) >= 0 {
 		at = func(meaning string) int { return max(r.col(meaning), 0) + 1 }
@@ -107,21 +126,24 @@ func (r *reader) formRow(rec *Record, row *Row) bool {
 	case f.Form == "":
 		return refuse("no-form", FormCol, "neither the row nor a title line names the form: 941, 940 or W-2")
 	case f.Year == 0:
-		return refuse("no-year", YearCol, "neither the row nor a title line says the tax year of Form "+formName(f.Form))
-	case f.Box == "":
-		return refuse("no-box", BoxCol, "the row names no line or box of Form "+formName(f.Form))
+		return refuse("no-year", YearCol, "neither the row nor a title line says the tax year of Form "+FormName(f.Form))
+	case f.Box == "" && !wide:
+		return refuse("no-box", BoxCol, "the row names no line or box of Form "+FormName(f.Form))
 	}
 	who := f.Employee
 	if who == "" {
 		who = f.EmployeeID
 	}
 	if who != "" && f.Form != "w2" {
-		return refuse("whole-employer", Employee, "Form "+formName(f.Form)+" is the employer's whole; the row names an employee, "+who)
+		return refuse("whole-employer", Employee, "Form "+FormName(f.Form)+" is the employer's whole; the row names an employee, "+who)
 	}
 	if f.Form == "941" {
 		if f.Quarter = said(r, rec, QuarterCol, quarterIn); f.Quarter == 0 {
 			return refuse("no-quarter", QuarterCol, "neither the row nor a title line says the quarter of Form 941: 1, 2, 3 or 4")
 		}
+	}
+	if wide {
+		return r.wholeForm(rec, row, f)
 	}
 	var none, ok bool
 	var a money.Amount
@@ -133,7 +155,7 @@ func (r *reader) formRow(rec *Record, row *Row) bool {
 		return refuse("no-amount", Amount, "the row has no amount")
 	}
 	row.Amount, row.FormRow = a, f
-	row.Name = "Form " + formName(f.Form) + ", " + f.Box
+	row.Name = "Form " + FormName(f.Form) + ", " + f.Box
 	if who != "" {
 		row.Name += " of " + who
 	}
@@ -142,17 +164,23 @@ func (r *reader) formRow(rec *Record, row *Row) bool {
 		return refuse("duplicate-box", BoxCol, row.Name+" stands in row "+itoa(first)+" already; correct one, or set one aside")
 	}
 	r.body.numbers.put(key, rec.No)
-	whole := "Form " + formName(f.Form) + " of " + strconv.Itoa(f.Year)
+	r.formSeen(f)
+	return true
+}
+
+// formSeen keeps which forms the file has figures of.
+func (r *reader) formSeen(f *FormRow) {
+	whole := "Form " + FormName(f.Form) + " of " + strconv.Itoa(f.Year)
 	if f.Quarter > 0 {
 		whole += ", quarter " + strconv.Itoa(f.Quarter)
 	}
 	if !r.quiet && !slices.Contains(r.out.Forms, whole) {
 		r.out.Forms = append(r.out.Forms, whole)
 	}
-	return true
 }
 
-func formName(form string) string {
+// FormName is how a form is called: W-2, 941, 940.
+func FormName(form string) string {
 	if form == "w2" {
 		return "W-2"
 	}

@@ -49,3 +49,30 @@ func TestFormsByEmployee(t *testing.T) {
 	r = readList(t, AsForms, "Form W-2, 2026\nEmployee|Box|Amount\nAmes, Ann|1|10,000.00\nBird, Bo|1|9,000.00\nAMES, ANN|1|10,000.00")
 	require.Contains(t, codes(r), "duplicate-box")
 }
+
+// A row may be a whole Form W-2, a column a box: by number, by caption, box 12 by its
+// codes; the total row is the total of all.
+func TestFormsAColumnABox(t *testing.T) {
+	want := func(cells ...FormCell) []FormCell { return cells }
+	r := readList(t, AsForms, "Form W-2, 2026\nEmployee|Employee no|SSN|Box 1 Wages|Box 2|3|Box 12a code|Box 12a amount|Box 12b code|Box 12b amount|Box 13|Box 15 State|Box 16\nAmes, Ann|007|123-45-6789|10,000.00|900.00|10,500.00|D|500.00|DD|2,400.00|X|ME|10,000.00\nBird, Bo|8|123-45-6780|9,000.00|0.00|9,000.00|||DD|1,200.00||ME|9,000.00\nTotals|||19,000.00|900.00|19,500.00|||||||19,000.00")
+	require.Len(t, r.Rows, 3, "%v", r.Findings)
+	require.Equal(t, want(FormCell{"1", 10_000_00, 4}, FormCell{"2", 900_00, 5}, FormCell{"3", 10_500_00, 6}, FormCell{"12D", 500_00, 8}, FormCell{"12DD", 2_400_00, 10}, FormCell{"16", 10_000_00, 13}), r.Rows[0].FormRow.Figures)
+	require.Equal(t, []string{"Ames, Ann", "007", "w2"}, []string{r.Rows[0].FormRow.Employee, r.Rows[0].FormRow.EmployeeID, r.Rows[0].FormRow.Form})
+	require.Equal(t, want(FormCell{"1", 9_000_00, 4}, FormCell{"3", 9_000_00, 6}, FormCell{"12DD", 1_200_00, 10}, FormCell{"16", 9_000_00, 13}), r.Rows[1].FormRow.Figures)
+	require.Empty(t, r.Rows[2].FormRow.Employee, "the total of all")
+	require.Equal(t, []string{"Form W-2 of 2026"}, r.Forms)
+
+	r = readList(t, AsForms, "W-2 summary 2026\nFirst name|Last name|Wages, tips, other compensation|Federal income tax withheld|Medicare wages and tips|12 DD\nAnn|Ames|10,000.00|900.00|10,500.00|2,400.00")
+	require.Len(t, r.Rows, 1, "%v", r.Findings)
+	require.Equal(t, "Ann Ames", r.Rows[0].FormRow.Employee)
+	require.Equal(t, want(FormCell{"1", 10_000_00, 3}, FormCell{"2", 900_00, 4}, FormCell{"5", 10_500_00, 5}, FormCell{"12DD", 2_400_00, 6}), r.Rows[0].FormRow.Figures)
+
+	for code, text := range map[string]string{
+		"duplicate-box": "Form W-2, 2026\nEmployee|Box 1|Box 2\nAnn Ames|1.00|2.00\nAnn Ames|1.00|2.00",
+		"no-amount":     "Form W-2, 2026\nEmployee|Box 1|Box 2\nAnn Ames|1.00|2.00\nBo Bird||",
+		"no-box":        "Form W-2, 2026\nEmployee|Box 1|Box 12a code|Box 12a amount\nAnn Ames|1.00||2.00",
+		"no-year":       "Form W-2\nEmployee|Box 1|Box 2\nAnn Ames|1.00|2.00",
+	} {
+		require.Contains(t, codes(readList(t, AsForms, text)), code, code)
+	}
+}

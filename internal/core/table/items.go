@@ -122,7 +122,7 @@ func (r *reader) listUsable(sample []*Record) bool {
 			return refuse("no-employee-column", "no column names the employees; say above the grid which one does")
 		}
 	case AsForms:
-		if !has(BoxCol) || !has(Amount) {
+		if !has(FigureCol) && (!has(BoxCol) || !has(Amount)) {
 			return refuse("no-amount-column", "a list of form figures has a line or box and an amount in each row; say above the grid which columns hold them")
 		}
 	case AsCrosswalk:
@@ -292,7 +292,7 @@ func (r *reader) listRecord(rec *Record, label string) {
 		r.balanceLine(rec)
 		return
 	}
-	if isTotal(low) && !r.looksLikeDay(day) {
+	if isTotal(low) && !r.looksLikeDay(day) && !(r.as == AsForms && figure && r.col(FigureCol) >= 0 && r.col(BoxCol) < 0) {
 		r.listTotal(rec, low)
 		return
 	}

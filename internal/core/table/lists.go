@@ -223,6 +223,11 @@ func (l *listSpec) meaning(title string) string {
 	if m, ok := l.words[f]; ok {
 		return m
 	}
+	if l == lists[AsForms] {
+		if box, _, _ := boxOfTitle(title); box != "" {
+			return FigureCol
+		}
+	}
 	for _, tail := range []string{" usd", " us"} {
 		if m, ok := l.words[strings.TrimSuffix(f, tail)]; ok {
 			return m

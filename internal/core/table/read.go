@@ -88,6 +88,9 @@ func Read(src Source, opt Options) (*Reading, error) {
 	if r.as.Payroll() {
 		r.registerColumns(sample)
 	}
+	if r.as == AsForms {
+		r.formColumns(sample)
+	}
 	r.override()
 	r.numName(sample)
 	r.findSide(sample)

@@ -105,5 +105,5 @@ func init() {
 
 // many says whether more than one column may bear a meaning.
 func many(meaning string) bool {
-	return meaning == Ignore || meaning == PayCol || meaning == TotalCol || meaning == HoursCol
+	return meaning == Ignore || meaning == PayCol || meaning == TotalCol || meaning == HoursCol || meaning == FigureCol
 }

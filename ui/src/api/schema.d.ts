@@ -5203,6 +5203,12 @@ export interface components {
             suggestion: string;
             text: string;
         };
+        TableFormCell: {
+            amount: string;
+            box: string;
+            /** Format: int64 */
+            column: number;
+        };
         TableFormFacts: {
             agent?: boolean;
             attorney?: boolean;
@@ -5220,6 +5226,7 @@ export interface components {
             box: string;
             employee?: string;
             employee_id?: string;
+            figures?: components["schemas"]["TableFormCell"][];
             form: string;
             /** Format: int64 */
             quarter?: number;
