@@ -1,0 +1,270 @@
+package app
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"strings"
+
+	"coatrack/internal/core/table"
+	"coatrack/internal/files"
+	"coatrack/internal/store"
+)
+
+// GridRow is a record of the sheet as it stands in the grid.
+type GridRow struct {
+	Record int               `json:"record"`
+	Line   int               `json:"line"`
+	Class  string            `json:"class"`
+	Hidden bool              `json:"hidden,omitempty"`
+	Cells  []string          `json:"cells" doc:"what the file shows"`
+	Fixed  map[string]string `json:"fixed,omitempty" doc:"column index → corrected text"`
+}
+
+// Grid returns up to n records from a record on.
+func (a *App) Grid(ctx context.Context, who Who, ledgerID, id int64, from, n int) ([]GridRow, error) {
+	out := []GridRow{}
+	err := a.in(ctx, who, ledgerID, Read, func(t *Tx) error {
+		b, err := t.loadBatch(id)
+		if err != nil {
+			return err
+		}
+		set, err := t.settings(b)
+		if err != nil {
+			return err
+		}
+		recs, err := t.RecordsFrom(id, max(from, 1), min(max(n, 1), 1000))
+		if err != nil {
+			return err
+		}
+		masked, err := t.maskedColumns(b)
+		if err != nil {
+			return err
+		}
+		hidden, err := t.hiddenPay(b)
+		if err != nil {
+			return err
+		}
+		head := 0
+		if len(masked)+len(hidden) > 0 {
+			head = headerOf(t.summaryOf(b))
+		}
+		for _, r := range recs {
+			g := GridRow{Record: r.No, Line: r.Line, Hidden: r.Hidden, Cells: make([]string, len(r.Cells))}
+			if r.No <= len(b.Classes) {
+				g.Class = letterClass[b.Classes[r.No-1]]
+			}
+			for i, c := range r.Cells {
+				g.Cells[i] = c.Text
+				if masked[i+1] && r.No > head {
+					g.Cells[i] = maskTax(c.Text)
+				}
+				if hidden[i+1] && r.No > head && c.Text != "" {
+					g.Cells[i] = "hidden"
+					continue
+				}
+				if t, ok := set.Fixes[table.FixKey(r.No, i+1)]; ok {
+					if g.Fixed == nil {
+						g.Fixed = map[string]string{}
+					}
+					g.Fixed[fmt.Sprint(i+1)] = t
+				}
+			}
+			out = append(out, g)
+		}
+		return nil
+	})
+	return out, err
+}
+
+func headerOf(s summary) int {
+	if s.Reading == nil {
+		return 0
+	}
+	return s.Reading.HeaderRow
+}
+
+// maskedColumns are the columns that hold tax ids, for a person who may not see
+// them whole.
+func (t *Tx) maskedColumns(b *store.Batch) (map[int]bool, error) {
+	out := map[int]bool{}
+	if t.Role == "owner" {
+		return out, nil
+	}
+	s := t.summaryOf(b)
+	if s.Reading == nil {
+		return out, nil
+	}
+	for _, c := range s.Reading.Columns {
+		if c.Meaning == table.TaxIDCol {
+			out[c.Index] = true
+		}
+	}
+	if len(out) == 0 {
+		return out, nil
+	}
+	var m []store.LedgerMember
+	if err := t.Where("ledger_id = ? and person_id = ?", t.Ledger, t.Who.Person.ID).Find(&m).Error; err != nil {
+		return nil, err
+	}
+	if len(m) > 0 && m[0].SeesTaxIds {
+		return map[int]bool{}, nil
+	}
+	return out, nil
+}
+
+// onSheet loads a batch that may still be changed, at the version seen.
+func (t *Tx) onSheet(id, version int64) (*store.Batch, error) {
+	if _, err := t.Lock(); err != nil {
+		return nil, err
+	}
+	b, err := t.loadBatch(id)
+	if err != nil {
+		return nil, err
+	}
+	if b.State != "sheet" {
+		return nil, fail(Conflict, "not-on-sheet", "%s is %s; put it back on the sheet to change how it is read", b.Name, map[string]string{"taken": "taken in", "aside": "set aside", "destroyed": "destroyed"}[b.State])
+	}
+	if version != 0 && version != b.Version {
+		now, err := t.present(b, true)
+		if err != nil {
+			return nil, err
+		}
+		return nil, &Error{What: Stale, Code: "changed-meanwhile", Message: "the sheet was changed meanwhile; it is shown as it stands now", Detail: now}
+	}
+	return b, nil
+}
+
+// Setting is one setting by its key (docs/read.md); "" takes it back.
+type Setting struct {
+	Key   string `json:"key"`
+	Value string `json:"value"`
+}
+
+// Change is a set of changes to how a batch is read.
+type Change struct {
+	Version  int64     `json:"version,omitempty" doc:"the version seen; 0 does not compare"`
+	Settings []Setting `json:"settings,omitempty"`
+	Fixes    []Fix     `json:"fixes,omitempty"`
+}
+
+// Fix corrects a cell, or says what class a record is. Empty takes it back.
+type Fix struct {
+	Record int     `json:"record" minimum:"1"`
+	Column int     `json:"column,omitempty" doc:"index from 1; 0 with class"`
+	Text   *string `json:"text,omitempty"`
+	Class  *string `json:"class,omitempty" doc:"row, or the class it is set aside as"`
+}
+
+// ChangeReading changes settings and corrections; the reading follows at once.
+func (a *App) ChangeReading(ctx context.Context, who Who, ledgerID, id int64, c Change) (Batch, error) {
+	var out Batch
+	err := a.in(ctx, who, ledgerID, Write, func(t *Tx) error {
+		b, err := t.onSheet(id, c.Version)
+		if err != nil {
+			return err
+		}
+		var set table.Settings
+		_ = json.Unmarshal(b.Settings, &set)
+		before := mustJSON(set)
+		reopen := false
+		for _, s := range c.Settings {
+			if s.Key == "encoding" || s.Key == "delimiter" || s.Key == "sheet" {
+				reopen = true
+			}
+			if strings.HasPrefix(s.Key, "cell.") || strings.HasPrefix(s.Key, "row.") {
+				return fail(Invalid, "bad-setting", "correct cells and rows with fixes, not with settings")
+			}
+			if s.Value == "" {
+				clearSetting(&set, s.Key)
+			} else if err := set.Put(s.Key, s.Value); err != nil {
+				return fail(Invalid, "bad-setting", "%v", err)
+			}
+		}
+		for _, f := range c.Fixes {
+			if f.Record < 1 || f.Record > b.Records || f.Column < 0 || f.Column > a.Limits.Columns {
+				return fail(Invalid, "no-such-cell", "row %d, column %d is not in the file", f.Record, f.Column)
+			}
+			if f.Column == 0 && f.Class != nil && *f.Class != "" {
+				if _, ok := classLetters[*f.Class]; !ok || *f.Class == table.ClassRefused {
+					return fail(Invalid, "bad-class", "%q is not a class of records", *f.Class)
+				}
+			}
+			if f.Class != nil && *f.Class == "" {
+				f.Class = nil
+			}
+			row := store.Fix{LedgerID: t.Ledger, BatchID: id, Record: f.Record, Col: f.Column, Text: f.Text, Class: f.Class, PersonID: who.Person.ID, At: t.now}
+			if err := t.Create(&row).Error; err != nil {
+				return err
+			}
+		}
+		b.Settings = mustJSON(set)
+		if err := t.Exec(`update batch set settings = ?::jsonb where ledger_id = ? and id = ?`, string(b.Settings), t.Ledger, id).Error; err != nil {
+			return err
+		}
+		var f *files.File
+		if reopen {
+			if f, err = t.reopen(b, set, a.Limits); err != nil {
+				return err
+			}
+			defer f.Close()
+		}
+		if err := t.reread(b, f); err != nil {
+			return err
+		}
+		if err := t.record("reading changed", "batch", id, json.RawMessage(before), c); err != nil {
+			return err
+		}
+		out, err = t.batch(id)
+		return err
+	})
+	return out, err
+}
+
+func clearSetting(s *table.Settings, key string) {
+	switch key {
+	case "encoding":
+		s.Encoding = ""
+	case "delimiter":
+		s.Delimiter = ""
+	case "header_row":
+		s.HeaderRow = 0
+	case "decimal_mark":
+		s.DecimalMark = ""
+	case "date_order":
+		s.DateOrder = ""
+	case "sign":
+		s.Sign = ""
+	case "amount_columns":
+		s.Amounts = 0
+	default:
+		var i int
+		if _, err := fmt.Sscanf(key, "column.%d", &i); err == nil {
+			delete(s.Columns, i)
+		}
+	}
+}
+
+// reopen reads the original bytes anew with another encoding, delimiter or
+// sheet, and replaces the raw cells.
+func (t *Tx) reopen(b *store.Batch, set table.Settings, lim files.Limits) (*files.File, error) {
+	data, err := t.Original(b.ID)
+	if err != nil {
+		return nil, err
+	}
+	f, err := files.Open(b.Name, data, set, lim)
+	if err != nil {
+		return nil, fileError(err)
+	}
+	if set.Sheet != "" {
+		b.Sheet = set.Sheet
+	}
+	src, err := f.Records(b.Sheet)
+	if err != nil {
+		return nil, fileError(err)
+	}
+	if err := t.ReplaceChunks(b, src); err != nil {
+		return nil, fileError(err)
+	}
+	return f, t.Exec(`update batch set sheet = ? where ledger_id = ? and id = ?`, b.Sheet, t.Ledger, b.ID).Error
+}

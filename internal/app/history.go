@@ -1,0 +1,66 @@
+package app
+
+import (
+	"context"
+	"encoding/json"
+	"time"
+)
+
+// HistoryLine is a line of the history.
+type HistoryLine struct {
+	ID      int64  `json:"id"`
+	At      string `json:"at"`
+	By      Person `json:"by"`
+	What    string `json:"what"`
+	Subject string `json:"subject"`
+	ID2     int64  `json:"subject_id"`
+	Before  any    `json:"before,omitempty"`
+	After   any    `json:"after,omitempty"`
+}
+
+// History lists changes, newest first, of everything or of one subject.
+func (a *App) History(ctx context.Context, who Who, ledgerID int64, subject string, id, before int64) ([]HistoryLine, error) {
+	out := []HistoryLine{}
+	err := a.in(ctx, who, ledgerID, Read, func(t *Tx) error {
+		var rows []struct {
+			ID        int64
+			At        time.Time
+			PersonID  int64
+			What      string
+			Subject   string
+			SubjectID int64
+			Before    *string
+			After     *string
+			ByName    string
+		}
+		q := t.Table("history").Select("id, at, person_id, what, subject, subject_id, before::text, after::text, by_name").Where("ledger_id = ?", t.Ledger)
+		if subject != "" {
+			q = q.Where("subject = ?", subject)
+		}
+		if id != 0 {
+			q = q.Where("subject_id = ?", id)
+		}
+		if before != 0 {
+			q = q.Where("id < ?", before)
+		}
+		if err := q.Order("id desc").Limit(200).Scan(&rows).Error; err != nil {
+			return err
+		}
+		ps, err := t.people()
+		for _, r := range rows {
+			h := HistoryLine{ID: r.ID, At: stamp(r.At), By: ps[r.PersonID], What: r.What, Subject: r.Subject, ID2: r.SubjectID}
+			if r.ByName != "" { // it came with a bundle
+				h.By = Person{Name: r.ByName, Initials: initials(r.ByName)}
+			}
+			if r.Before != nil {
+				_ = json.Unmarshal([]byte(*r.Before), &h.Before)
+			}
+			if r.After != nil {
+				_ = json.Unmarshal([]byte(*r.After), &h.After)
+			}
+			out = append(out, h)
+		}
+		return err
+	})
+	return out, err
+}
