@@ -2,12 +2,9 @@ package app_test
 
 import (
 	"bytes"
-	"errors"
 	"fmt"
 	"maps"
-	"math/rand/v2"
 	"slices"
-	"strings"
 	"testing"
 
 	"coatrack/internal/app"
@@ -19,10 +16,7 @@ import (
 // openingWalk takes a client through acts in any order and keeps beside it, in maps of
 // its own, what the books must say: the rules of the opening said a second time.
 type openingWalk struct {
-	*desk
-	r     *rand.Rand
-	done  []string // the acts, for whoever has to read a failure
-	n     int      // files brought
+	walk
 	chart []string // accounts a label may go to
 
 	balances map[string]money.Amount // the old balances taken in, by label
@@ -47,22 +41,6 @@ type walkList struct {
 type walkItem struct {
 	party  string
 	amount money.Amount // as the document has it
-}
-
-func (w *openingWalk) act(format string, args ...any) {
-	w.done = append(w.done, fmt.Sprintf(format, args...))
-}
-
-// words says whether an act was refused in words a person can use.
-func (w *openingWalk) words(err error) bool {
-	w.t.Helper()
-	if err == nil {
-		return false
-	}
-	var e *app.Error
-	require.True(w.t, errors.As(err, &e), "refused without words: %v after\n%s", err, strings.Join(w.done, "\n"))
-	require.NotContains(w.t, e.Message, "SQLSTATE")
-	return true
 }
 
 func (w *openingWalk) amount(top int) money.Amount { return money.Amount(w.r.IntN(top) + 1) }
@@ -128,7 +106,6 @@ func (w *openingWalk) bindOne() {
 	w.act("bind %s to %q, repost %v", l, to, c.Repost)
 	_, err := w.Bind(w.ctx, w.who, w.client, c)
 	if w.words(err) {
-		w.act("  refused: %v", err)
 		return
 	}
 	w.bound[l] = to
@@ -162,8 +139,7 @@ func (w *openingWalk) postBalances() {
 	w.act("post the trial balance")
 	_, err := w.PostOpening(w.ctx, w.who, w.client)
 	if w.words(err) {
-		w.act("  refused: %v", err)
-		require.True(w.t, w.balances == nil || w.posted != nil, "nothing is posted and nothing keeps it from being posted: %v\n%s", err, strings.Join(w.done, "\n"))
+		require.True(w.t, w.balances == nil || w.posted != nil, "nothing is posted and nothing keeps it from being posted: %v\n%s", err, w.story())
 		return
 	}
 	w.posted, w.pending, w.last = w.landing(), false, 0
@@ -227,7 +203,6 @@ func (w *openingWalk) postItems(l *walkList) {
 	w.act("post %s, of %d gone ones drop %v", l.purpose, x.Counts["gone"], len(gone))
 	unit, err := w.PostItems(w.ctx, w.who, w.client, l.batch.ID, gone)
 	if w.words(err) {
-		w.act("  refused: %v", err)
 		return
 	}
 	before := maps.Clone(l.posted)
@@ -258,7 +233,6 @@ func (w *openingWalk) takeAllBack() {
 	w.act("take the opening back")
 	_, err := w.TakeBackOpening(w.ctx, w.who, w.client, "start over")
 	if w.words(err) {
-		w.act("  refused: %v", err)
 		return
 	}
 	w.posted, w.last = nil, 0
@@ -293,7 +267,7 @@ func (w *openingWalk) check(proofs bool) {
 			got[a.Name] = a.Balance
 		}
 	}
-	story := strings.Join(w.done, "\n")
+	story := w.story()
 	require.Equal(w.t, w.want(), got, story)
 	if !proofs {
 		return
@@ -317,17 +291,13 @@ func (w *openingWalk) check(proofs bool) {
 // say, every proof about them holds, no act fails without words, and at the end the
 // whole goes out and comes back the same.
 func TestTheOpeningInAnyOrder(t *testing.T) {
+	t.Parallel()
 	d := newDesk(t)
 	for seed := range uint64(8) {
-		c, err := d.NewClient(d.ctx, d.who, app.Facts{Name: fmt.Sprintf("Walk %d", seed), LegalName: "Walk LLC", EntityClass: "LLC taxed as S corporation", FiscalYearEnd: 12, Method: "accrual", Currency: "USD", OpeningDay: "2026-07-01"})
-		require.NoError(t, err)
-		here := *d
-		here.client = c.ID
-		w := &openingWalk{desk: &here, r: rand.New(rand.NewPCG(seed, 20261126)), chart: []string{"Operating", "Capital", "Sales", "Yard fuel"}, bound: map[string]string{}, known: map[string]bool{}, lists: map[string]*walkList{
+		w := &openingWalk{walk: d.newWalk("Walk", seed, 20261126), chart: []string{"Operating", "Capital", "Sales", "Yard fuel"}, bound: map[string]string{}, known: map[string]bool{}, lists: map[string]*walkList{
 			"receivable": {purpose: "open-invoices", side: "receivable", control: "Accounts receivable", clearing: "Receivables not yet itemized", sign: 1, posted: map[string]walkItem{}},
 			"payable":    {purpose: "open-bills", side: "payable", control: "Accounts payable", clearing: "Payables not yet itemized", sign: -1, posted: map[string]walkItem{}},
 		}}
-		w.act("seed %d", seed)
 		w.take(w.bring("chart", "chart.csv", chartCSV))
 		w.bringBalances()
 		for _, n := range []string{"Accounts receivable", "Accounts payable"} {
@@ -361,7 +331,7 @@ func TestTheOpeningInAnyOrder(t *testing.T) {
 		var out bytes.Buffer
 		require.NoError(t, w.ExportBundle(w.ctx, w.who, w.client, &out))
 		again, err := w.ImportBundle(w.ctx, w.who, out.Bytes(), fmt.Sprintf("Walk %d again", seed))
-		require.NoError(t, err, strings.Join(w.done, "\n"))
+		require.NoError(t, err, w.story())
 		w.client = again.ID
 		w.act("out and in again")
 		w.check(true)

@@ -1,10 +1,8 @@
 package app_test
 
 import (
-	"errors"
 	"fmt"
 	"maps"
-	"math/rand/v2"
 	"slices"
 	"strings"
 	"testing"
@@ -18,10 +16,7 @@ import (
 // chartWalk is an outside chart that changes while people tidy ours: the two are brought
 // together again and again.
 type chartWalk struct {
-	*desk
-	r    *rand.Rand
-	done []string
-	n    int
+	walk
 
 	outside map[string]outsideAccount // by outside id
 	ours    map[string]int64          // outside id → our account, once it came
@@ -30,23 +25,6 @@ type chartWalk struct {
 }
 
 type outsideAccount struct{ number, name, kind string }
-
-func (w *chartWalk) act(format string, args ...any) {
-	w.done = append(w.done, fmt.Sprintf(format, args...))
-}
-
-func (w *chartWalk) story() string { return strings.Join(w.done, "\n") }
-
-func (w *chartWalk) words(err error) bool {
-	w.t.Helper()
-	if err == nil {
-		return false
-	}
-	var e *app.Error
-	require.True(w.t, errors.As(err, &e), "refused without words: %v after\n%s", err, w.story())
-	w.act("  refused: %v", err)
-	return true
-}
 
 func (w *chartWalk) accounts() map[int64]app.Account {
 	c, err := w.GetChart(w.ctx, w.who, w.client)
@@ -258,14 +236,10 @@ func (w *chartWalk) check(posted map[int64]money.Amount) {
 // account, a refused chart leaves nothing behind, money stays where it was posted, and a
 // mapping follows its account or says that it is broken.
 func TestTheChartInAnyOrder(t *testing.T) {
+	t.Parallel()
 	d := newDesk(t)
 	for seed := range uint64(10) {
-		c, err := d.NewClient(d.ctx, d.who, app.Facts{Name: fmt.Sprintf("Chart %d", seed), LegalName: "Chart LLC", EntityClass: "LLC taxed as S corporation", FiscalYearEnd: 12, Method: "accrual", Currency: "USD", OpeningDay: "2026-07-01"})
-		require.NoError(t, err)
-		here := *d
-		here.client = c.ID
-		w := &chartWalk{desk: &here, r: rand.New(rand.NewPCG(seed, 3)), outside: map[string]outsideAccount{}, ours: map[string]int64{}, merged: map[int64]int64{}, labels: map[string]int64{}}
-		w.act("seed %d", seed)
+		w := &chartWalk{walk: d.newWalk("Chart", seed, 3), outside: map[string]outsideAccount{}, ours: map[string]int64{}, merged: map[int64]int64{}, labels: map[string]int64{}}
 		for k := range 8 {
 			w.outside[fmt.Sprintf("o-%d", k)] = outsideAccount{fmt.Sprint(8100 + k), fmt.Sprintf("Account %d", k), []string{"Expense", "Income", "Bank", "Equity"}[k%4]}
 		}
@@ -276,7 +250,7 @@ func TestTheChartInAnyOrder(t *testing.T) {
 			_, err := w.Bind(w.ctx, w.who, w.client, app.Choice{LabelIDs: []int64{w.label(l).LabelID}, AccountID: w.labels[l]})
 			require.NoError(t, err)
 		}
-		_, err = w.PostOpening(w.ctx, w.who, w.client)
+		_, err := w.PostOpening(w.ctx, w.who, w.client)
 		require.NoError(t, err)
 		posted := map[int64]money.Amount{}
 		for _, a := range w.accounts() {

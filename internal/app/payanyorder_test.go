@@ -1,11 +1,8 @@
 package app_test
 
 import (
-	"errors"
 	"fmt"
 	"maps"
-	"math/rand/v2"
-	"strings"
 	"testing"
 	"time"
 
@@ -19,10 +16,7 @@ import (
 // books is said a second time here: wages by where the choices stood when it was posted,
 // taxes both sides, deductions, and the bank less what was drawn.
 type payWalk struct {
-	*desk
-	r     *rand.Rand
-	done  []string
-	n     int
+	walk
 	runs  []*walkRun // by period
 	needs []*walkNeed
 	shape string
@@ -69,21 +63,6 @@ func (p walkPay) net() money.Amount   { return p.gross() - p.fit - p.ss() - p.me
 
 // rounded is thousandths of a cent as cents.
 func rounded(thousandths int64) money.Amount { return money.Amount((thousandths + 500) / 1000) }
-
-func (w *payWalk) act(format string, args ...any) {
-	w.done = append(w.done, fmt.Sprintf(format, args...))
-}
-
-func (w *payWalk) words(err error) bool {
-	w.t.Helper()
-	if err == nil {
-		return false
-	}
-	var e *app.Error
-	require.True(w.t, errors.As(err, &e), "refused without words: %v after\n%s", err, strings.Join(w.done, "\n"))
-	w.act("  refused: %v", err)
-	return true
-}
 
 func (r *walkRun) file(n int) string {
 	day, _ := time.Parse("2006-01-02", r.check)
@@ -175,7 +154,7 @@ func (w *payWalk) bringRun() {
 	w.act("bring the run of %s corrected, posted %v", run.check, run.posted != nil)
 	b := w.bring("payroll-register", fmt.Sprintf("r%d.csv", w.n), run.file(w.n))
 	_, err := w.TakeIn(w.ctx, w.who, w.client, b.ID, app.Taking{Corrects: run.id})
-	require.NoError(w.t, err, strings.Join(w.done, "\n"))
+	require.NoError(w.t, err, w.story())
 	w.find(run)
 }
 
@@ -187,7 +166,7 @@ func (w *payWalk) find(run *walkRun) {
 			run.id = x.ID
 		}
 	}
-	require.NotZero(w.t, run.id, "the run of %s is gone\n%s", run.check, strings.Join(w.done, "\n"))
+	require.NotZero(w.t, run.id, "the run of %s is gone\n%s", run.check, w.story())
 }
 
 func (w *payWalk) postRun() {
@@ -258,7 +237,7 @@ func (w *payWalk) bindNeed() {
 		}
 	}
 	w.act("%s to %s, then %q, %d runs would move", need.item, to, c.Then, would)
-	require.Len(w.t, fx, would, strings.Join(w.done, "\n"))
+	require.Len(w.t, fx, would, w.story())
 	err = w.BindPay(w.ctx, w.who, w.client, c)
 	if would > 0 && c.Then == "" {
 		require.Error(w.t, err, "a posted run would change behind one's back")
@@ -320,14 +299,14 @@ func (w *payWalk) repostRun() {
 	if w.words(err) {
 		return
 	}
-	require.NotNil(w.t, run.posted, strings.Join(w.done, "\n"))
+	require.NotNil(w.t, run.posted, w.story())
 	run.at, run.feeing = w.goes(run.check), run.fee
 	run.posted = run.moves()
 }
 
 func (w *payWalk) check(proofs bool) {
 	w.t.Helper()
-	story := strings.Join(w.done, "\n")
+	story := w.story()
 	want := map[string]money.Amount{}
 	for _, run := range w.runs {
 		for a, x := range run.posted {
@@ -376,14 +355,10 @@ func (w *payWalk) check(proofs bool) {
 // Whatever a person does with runs, in whatever order: the books say what the runs that
 // are posted say, once, by the choices they were posted under.
 func TestPayrollInAnyOrder(t *testing.T) {
+	t.Parallel()
 	d := newDesk(t)
 	for _, seed := range []uint64{0, 2, 8, 16, 23, 42} {
-		c, err := d.NewClient(d.ctx, d.who, app.Facts{Name: fmt.Sprintf("Pay %d", seed), LegalName: "Pay LLC", EntityClass: "LLC taxed as S corporation", FiscalYearEnd: 12, Method: "accrual", Currency: "USD", OpeningDay: "2026-07-01"})
-		require.NoError(t, err)
-		here := *d
-		here.client = c.ID
-		w := &payWalk{desk: &here, r: rand.New(rand.NewPCG(seed, 941))}
-		w.act("seed %d", seed)
+		w := &payWalk{walk: d.newWalk("Pay", seed, 941)}
 		w.take(w.bring("chart", "chart.csv", payChart+"6011,Shop wages,Expense,payroll expense,\n6012,Dock wages,Expense,payroll expense,\n2260,Court orders,Liability,payroll liability,\n"))
 		for role, name := range map[string]string{"payroll tax liability": "Payroll taxes owed", "employee deductions": "Deductions owed", "wages": "Yard wages", "officer pay": "Officer pay", "employer tax": "Employer tax"} {
 			_, err := w.GiveRoles(w.ctx, w.who, w.client, []app.RoleGift{{Role: role, AccountID: w.account(name)}})
@@ -396,7 +371,7 @@ func TestPayrollInAnyOrder(t *testing.T) {
 		first.people = map[string]walkPay{"Ann Ames": {regular: 100_000, overtime: 5_000, fit: 8_000, garnish: 50_00}, "Bo Bird": {regular: 120_000, fit: 9_000}, "Cy Cole": {officer: true, regular: 200_000, fit: 30_000}}
 		w.take(w.bring("payroll-register", "first.csv", first.file(0)))
 		w.find(first)
-		_, err = w.AcceptPay(w.ctx, w.who, w.client, 0.7)
+		_, err := w.AcceptPay(w.ctx, w.who, w.client, 0.7)
 		require.NoError(t, err)
 		w.needs = []*walkNeed{
 			{"Regular", "expense", []string{"Yard wages", "Shop wages", "Dock wages"}, []walkBind{{"", "Yard wages"}}},

@@ -20,6 +20,32 @@ func (r *reader) firstAmount(rec *Record) int {
 	return 0
 }
 
+// signed reads one amount cell as it is written: what bears a minus or a Cr is negative.
+func (r *reader) signed(rec *Record, i int) (a money.Amount, empty, ok bool) {
+	a, m, empty, ok := r.cell(rec, i)
+	if m.Negative() || m.Side == 'C' {
+		a = -a
+	}
+	return a, empty, ok
+}
+
+// printedAt reads a figure of a row that is no data: what cannot be read is no amount, and
+// refuses nothing.
+func (r *reader) printedAt(rec *Record, i int) (a money.Amount, none bool, err error) {
+	t, stored := r.amountText(rec, i)
+	if money.IsNoFigure(t) {
+		return 0, true, nil
+	}
+	if stored {
+		t = storedAmount(t)
+	}
+	a, m, err := r.read(t, stored)
+	if m.Negative() || m.Side == 'C' {
+		a = -a
+	}
+	return a, false, err
+}
+
 // cell reads one amount cell; ok is false if the row was refused.
 func (r *reader) cell(rec *Record, i int) (a money.Amount, m money.Mark, empty, ok bool) {
 	t, stored := r.amountText(rec, i)

@@ -44,15 +44,8 @@ func (r *reader) closingInstead(sample []*Record, titles []string) {
 		if rec.No <= r.headRec {
 			continue
 		}
-		figure := func(i int) (a money.Amount, ok bool) {
-			t, stored := r.amountText(rec, i)
-			if money.IsNoFigure(t) {
-				return 0, true
-			}
-			a, m, err := r.read(t, stored)
-			if m.Negative() || m.Side == 'C' {
-				a = -a
-			}
+		figure := func(i int) (money.Amount, bool) {
+			a, _, err := r.printedAt(rec, i)
 			return a, err == nil
 		}
 		d, ok1 := figure(debit)

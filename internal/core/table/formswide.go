@@ -72,15 +72,12 @@ func (r *reader) wholeForm(rec *Record, row *Row, f *FormRow) bool {
 		if c.Meaning != FigureCol {
 			continue
 		}
-		a, m, empty, ok := r.cell(rec, j)
+		a, empty, ok := r.signed(rec, j)
 		if !ok {
 			return false
 		}
 		if empty {
 			continue
-		}
-		if m.Negative() || m.Side == 'C' {
-			a = -a
 		}
 		box, slot, _ := boxOfTitle(c.Title)
 		if slot != "" { // which code of box 12 it is stands in the column beside

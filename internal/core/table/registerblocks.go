@@ -261,11 +261,7 @@ func (r *reader) itemCells(rec *Record) (out []PayCell, ok bool) {
 		if j < 0 {
 			return 0, true, true
 		}
-		a, m, empty, ok := r.cell(rec, j)
-		if m.Negative() || m.Side == 'C' {
-			a = -a
-		}
-		return a, empty, ok
+		return r.signed(rec, j)
 	}
 	at := func(j int) string {
 		if j < 0 {

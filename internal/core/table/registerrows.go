@@ -97,20 +97,13 @@ func (r *reader) registerTotal(rec *Record, low string) {
 		if c.Meaning != PayCol {
 			continue
 		}
-		t, stored := r.amountText(rec, j)
-		if money.IsNoFigure(t) {
-			continue
-		}
-		if stored {
-			t = storedAmount(t)
-		}
-		a, m, err := r.read(t, stored)
+		a, none, err := r.printedAt(rec, j)
 		if err != nil {
-			r.note("not-an-amount", Hold, rec, j+1, "the report's total “"+t+"” is not an amount")
+			r.note("not-an-amount", Hold, rec, j+1, "the report's total “"+r.text(rec, j)+"” is not an amount")
 			continue
 		}
-		if m.Negative() {
-			a = -a
+		if none {
+			continue
 		}
 		p := r.item(j)
 		p.Amount = a
@@ -247,15 +240,12 @@ func (r *reader) payColumnCells(rec *Record, p *PayRow) bool {
 		if col.Meaning != PayCol {
 			continue
 		}
-		a, m, empty, ok := r.cell(rec, j)
+		a, empty, ok := r.signed(rec, j)
 		if !ok {
 			return false
 		}
 		if empty {
 			continue
-		}
-		if m.Negative() || m.Side == 'C' {
-			a = -a
 		}
 		c := r.item(j)
 		c.Amount = a
@@ -294,19 +284,9 @@ func (r *reader) totalCell(rec *Record) (*PayCell, bool) {
 		if c.Meaning != TotalCol {
 			continue
 		}
-		t, stored := r.amountText(rec, j)
-		if money.IsNoFigure(t) {
-			continue
-		}
-		if stored {
-			t = storedAmount(t)
-		}
-		a, m, err := r.read(t, stored)
+		a, _, err := r.printedAt(rec, j)
 		if err != nil {
 			return nil, false
-		}
-		if m.Negative() || m.Side == 'C' {
-			a = -a
 		}
 		if a != 0 {
 			return &PayCell{Item: r.item(j).Item, Amount: a, Column: j + 1}, true
