@@ -82,7 +82,7 @@ const { data: suspects } = useQuery({
         <option value="mdy">month first</option>
         <option value="dmy">day first</option>
       </select>
-      <template v-if="file.purpose !== 'payroll-forms'">
+      <template v-if="r.sign">
         <label for="h-sign">Sign</label>
         <select id="h-sign" class="input" :value="r.sign" :disabled="!open || r.sign === 'two_columns'" @change="put('sign')($event)">
           <option v-for="s in offered" :key="s" :value="s">{{ signs[s] ?? s }}</option>

@@ -16,14 +16,34 @@ const mark = ref({ record: 0, column: 0 });
 const editing = ref({ record: 0, column: 0, text: "" });
 
 const columns = computed(() => props.file.reading?.columns ?? []);
-const width = (m: string) => ({ number: 78, debit: 104, credit: 104, amount: 116, kind: 104, sort: 104, side: 60, parent: 96, active: 70 })[m] ?? 0;
+const figures = ["debit", "credit", "amount", "pay", "total", "hours", "year-to-date", "employer-amount", "form-figure"];
+const sums = ["original", "settled", "open", "tax", "balance", "withheld"];
+const widths: Record<string, number> = {
+  ...Object.fromEntries([...figures, ...sums].map((m) => [m, 104])),
+  ...{ number: 78, amount: 116, hours: 84, pay: 96, total: 96, kind: 104, sort: 104, side: 60, parent: 96, active: 70 },
+  ...{
+    date: 96,
+    due: 96,
+    "check-date": 104,
+    "document-number": 96,
+    document: 96,
+    terms: 76,
+    "employee-id": 116,
+    "check-number": 96,
+    officer: 84,
+    zip: 76,
+    state: 76,
+  },
+};
+const width = (m: string) => widths[m] ?? (m === "ignore" ? 96 : 120);
 const gutter = computed(() => Math.max(34, 12 + 8 * String(props.file.records).length));
+// What has no width of its own takes the room that is left; where all have one, all do.
+const stretches = (m: string) => !(m in widths) || columns.value.every((c) => c.meaning in widths);
 const template = computed(
-  () => `${gutter.value}px 84px ${columns.value.map((c) => (width(c.meaning) ? `${width(c.meaning)}px` : "minmax(120px, 1fr)")).join(" ")}`,
+  () => `${gutter.value}px 84px ${columns.value.map((c) => (stretches(c.meaning) ? `minmax(${width(c.meaning)}px, 1fr)` : `${width(c.meaning)}px`)).join(" ")}`,
 );
-const least = computed(() => `${84 + gutter.value + columns.value.reduce((n, c) => n + (width(c.meaning) || 120), 0)}px`);
-const isMoney = (i: number) =>
-  ["debit", "credit", "amount", "pay", "total", "hours", "year-to-date", "employer-amount"].includes(columns.value[i]?.meaning ?? "");
+const least = computed(() => `${84 + gutter.value + columns.value.reduce((n, c) => n + width(c.meaning), 0)}px`);
+const isMoney = (i: number) => [...figures, ...sums].includes(columns.value[i]?.meaning ?? "");
 const marks = computed(() => {
   const m = new Map<string, string>();
   for (const f of props.file.reading?.findings ?? [])
@@ -48,6 +68,12 @@ async function load(p: number) {
 const items = computed(() => rows.value.getVirtualItems());
 watch(items, (list) => list.forEach((v) => void load(Math.floor(v.index / page))), { immediate: true });
 const at = (index: number) => pages.value.get(Math.floor(index / page))?.[index % page];
+
+// A heading or a total may run over the empty cell beside it.
+const runsOver = (row: number, i: number) => {
+  const r = at(row);
+  return !!r && ["section", "subtotal", "grand_total"].includes(r.class) && !isMoney(i) && i + 1 < columns.value.length && !shown(r, i + 1) && !!shown(r, i);
+};
 
 function reload() {
   asked.clear();
@@ -157,7 +183,12 @@ defineExpose({ goTo, reload });
           role="cell"
           class="c"
           :class="[
-            { n: isMoney(i), fixed: at(v.index)?.fixed?.[String(i + 1)] !== undefined, hit: mark.record === v.index + 1 && mark.column === i + 1 },
+            {
+              n: isMoney(i),
+              over: runsOver(v.index, i),
+              fixed: at(v.index)?.fixed?.[String(i + 1)] !== undefined,
+              hit: mark.record === v.index + 1 && mark.column === i + 1,
+            },
             marks.get(`${v.index + 1}:${i + 1}`),
           ]"
           :title="at(v.index)?.fixed?.[String(i + 1)] !== undefined ? `in the file: ${at(v.index)?.cells[i] ?? ''}` : undefined"
@@ -280,6 +311,12 @@ defineExpose({ goTo, reload });
 .line.note .c,
 .line.page_header .c,
 .line.page_footer .c {
+  overflow: visible;
+  border-right-color: transparent;
+}
+.c.over {
+  position: relative;
+  z-index: 1;
   overflow: visible;
   border-right-color: transparent;
 }

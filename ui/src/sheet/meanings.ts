@@ -68,7 +68,7 @@ const all = {
   "paid-from": "Paid from",
   withheld: "Tax withheld",
   box: "Form box",
-  "form-figure": "A box of the form",
+  "form-figure": "Box figure",
   form: "Form",
   "tax-year": "Tax year",
   quarter: "Quarter",
@@ -233,9 +233,9 @@ export function meanings(purpose: string): { value: string; words: string }[] {
       : purpose === "vendor-payments" || purpose === "prior-payments"
         ? { party: "Vendor", document: "Kind of payment", "document-number": "Check or reference", "outside-id": "Payment id" }
         : purpose === "open-invoices"
-          ? { party: "Customer" }
+          ? { party: "Customer", document: "Kind", "document-number": "Number" }
           : purpose === "open-bills"
-            ? { party: "Vendor" }
+            ? { party: "Vendor", document: "Kind", "document-number": "Number" }
             : purpose === "payroll-forms"
               ? { box: "Line or box", description: "Caption" }
               : {};
