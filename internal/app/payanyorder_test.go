@@ -1,6 +1,7 @@
 package app_test
 
 import (
+	"bytes"
 	"fmt"
 	"maps"
 	"testing"
@@ -304,6 +305,19 @@ func (w *payWalk) repostRun() {
 	run.posted = run.moves()
 }
 
+// forms are the quarter's and the year's figures by box.
+func (w *payWalk) forms() map[string]money.Amount {
+	f, err := w.GetPayForms(w.ctx, w.who, w.client, 2026, 3)
+	require.NoError(w.t, err)
+	out := map[string]money.Amount{}
+	for name, boxes := range map[string][]app.FormBox{"w2": f.W2, "941": f.F941, "940": f.F940} {
+		for _, b := range boxes {
+			out[name+" "+b.Box] = b.Amount
+		}
+	}
+	return out
+}
+
 func (w *payWalk) check(proofs bool) {
 	w.t.Helper()
 	story := w.story()
@@ -397,6 +411,41 @@ func TestPayrollInAnyOrder(t *testing.T) {
 				w.bindNeed()
 			}
 			w.check(k%5 == 0)
+		}
+		// The whole goes out and comes back the same, and can go on.
+		states := func() (out []string) {
+			for _, x := range w.payroll().Runs {
+				out = append(out, fmt.Sprint(x.Check, " ", x.State, " ", x.Gross, " ", x.Net))
+			}
+			return out
+		}
+		before, forms := states(), w.forms()
+		var bundle bytes.Buffer
+		require.NoError(t, w.ExportBundle(w.ctx, w.who, w.client, &bundle))
+		again, err := w.ImportBundle(w.ctx, w.who, bundle.Bytes(), fmt.Sprintf("Pay %d again", seed))
+		require.NoError(t, err, w.story())
+		w.client = again.ID
+		w.act("out and in again")
+		require.Equal(t, before, states(), w.story())
+		require.Equal(t, forms, w.forms(), w.story())
+		for _, run := range w.runs {
+			if run.id != 0 {
+				w.find(run)
+			}
+		}
+		w.check(true)
+		for k := range 12 {
+			switch w.r.IntN(4) {
+			case 0:
+				w.bringRun()
+			case 1:
+				w.postRun()
+			case 2:
+				w.takeRunBack()
+			default:
+				w.bindNeed()
+			}
+			w.check(k == 11)
 		}
 	}
 }
