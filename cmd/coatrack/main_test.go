@@ -92,6 +92,25 @@ func TestReadExitStatus(t *testing.T) {
 	require.Contains(t, out, "7.00")
 }
 
+// What is printed for people shows of each kind of file what it is about.
+func TestReadPrintsWhatItIsAbout(t *testing.T) {
+	for as, c := range map[string]struct {
+		text string
+		want []string
+	}{
+		"payroll-register": {"Provider: Pellan Bureau\nCompany: Acme LLC\nPay period: 07/01/2026 to 07/15/2026\nCheck date: 07/20/2026\nEmployee,Employee no,Dept,Section,Item,Amount,YTD\nAnn Ames,7,Floor,Earnings,Regular,1000.00,13000.00\nAnn Ames,7,Floor,Taxes,Medicare,-14.50,-188.50\n", []string{"7 Ann Ames", "Floor", "Earnings", "Regular", "1000.00", "13000.00", "-14.50", "run: Pellan Bureau for Acme LLC, period 2026-07-01 to 2026-07-15, paid 2026-07-20, long, 1 people", "7 records: 2 rows, 5 set aside, 0 refused, 0 blank"}},
+		"open-invoices":    {"Customer,No,Date,Due,Open\nAlder,441,2026-06-01,2026-06-30,64.80\n", []string{"441", "Alder", "invoice", "2026-06-01", "2026-06-30", "64.80"}},
+		"crosswalk":        {"Old account,New account\n100,1010\n", []string{"100", "1010"}},
+		"chart":            {"Number,Name,Type\n1010,Bank,Bank\n", []string{"1010", "Bank", "asset"}},
+	} {
+		out, code := run(readCmd(), "--as", as, file(t, "f.csv", c.text))
+		require.Equal(t, 0, code, "%s: %s", as, out)
+		for _, w := range c.want {
+			require.Contains(t, out, w, as)
+		}
+	}
+}
+
 // A backup restores into an empty database and opens with the same key only.
 func TestBackupAndRestore(t *testing.T) {
 	owner, dsn := pgtest.DSNs(t)
