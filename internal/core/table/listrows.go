@@ -299,8 +299,16 @@ func (r *reader) unclearedRow(rec *Record, row *Row) bool {
 	return true
 }
 
+// notBooked are a bank's words for what it has not booked yet.
+var notBooked = regexp.MustCompile(`(?i)^(pending|processing|in process|authori[sz]ed|authori[sz]ation|on hold|hold|scheduled)\b`)
+
 func (r *reader) statementRow(rec *Record, row *Row) bool {
 	d, l := row.Detail, &r.body.list
+	if w := r.field(rec, StatusCol); notBooked.MatchString(w) && r.opt.Settings.Rows[rec.No] != ClassRow {
+		r.note("not-booked", Notice, rec, r.col(StatusCol)+1, "the bank has not booked it yet (“"+w+"”); it comes again once it is, so it is set aside here")
+		r.aside(rec, ClassNote, "not booked yet")
+		return false
+	}
 	if d.Date == "" {
 		r.refuse(rec, "no-day", r.col(DateCol)+1, "the row has an amount and no date")
 		return false

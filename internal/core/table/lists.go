@@ -56,6 +56,7 @@ const (
 	Class      = "class"
 	PartyKind  = "party-kind"
 	Balance    = "balance"
+	StatusCol  = "status" // of a statement's line: booked or still pending
 	ToNumber   = "to-number"
 	ToName     = "to-name"
 )
@@ -178,6 +179,7 @@ var unclearedWords = map[string]string{
 }
 
 var statementWords = map[string]string{
+	"status": StatusCol, "state": StatusCol, "transaction status": StatusCol, "posting status": StatusCol,
 	"payee": Party, "name": Party, "counterparty": Party, "description": Note, "details": Note, "memo": Note, "narrative": Note, "transaction": Note, "particulars": Note, "text": Note,
 	"no": DocNumber, "num": DocNumber, "number": DocNumber, "check no": DocNumber, "check number": DocNumber, "check": DocNumber, "ref": DocNumber, "reference": DocNumber, "bank reference": DocNumber, "fitid": OutsideID, "id": OutsideID, "transaction id": OutsideID, "transaction number": OutsideID, "transaction no": OutsideID, "bank id": OutsideID,
 	"type": Doc, "transaction type": Doc, "amount": Amount, "value": Amount,
@@ -213,7 +215,7 @@ var lists = map[As]*listSpec{
 	AsBills:     {merged(dateWords, tagWords, docWords, billWords), []string{Party, PartyID, DocNumber}, itemMoney, itemMeanings},
 	AsParties:   {partyWords, []string{Party, LastName}, []string{Balance}, []string{Ignore, PartyID, Party, CompanyCol, FirstName, LastName, TradeName, PartyKind, Class, Address, City, State, Zip, Email, Telephone, Terms, TaxIDCol, Balance, ActiveCol, Note}},
 	AsUncleared: {merged(dateWords, tagWords, unclearedWords), []string{DateCol, DocNumber, Party}, []string{Amount, Debit, Credit}, []string{Ignore, DateCol, DocNumber, Doc, Party, Amount, Debit, Credit, Note}},
-	AsStatement: {merged(dateWords, statementWords), []string{DateCol}, []string{Amount, Debit, Credit, Balance}, []string{Ignore, DateCol, Doc, DocNumber, OutsideID, Party, Note, Amount, Debit, Credit, Balance}},
+	AsStatement: {merged(dateWords, statementWords), []string{DateCol}, []string{Amount, Debit, Credit, Balance}, []string{Ignore, DateCol, Doc, DocNumber, OutsideID, Party, Note, StatusCol, Amount, Debit, Credit, Balance}},
 	AsCrosswalk: {crosswalkWords, []string{ToNumber, ToName}, nil, []string{Ignore, Number, Name, OutsideID, ToNumber, ToName}},
 }
 

@@ -283,3 +283,16 @@ func TestAStatementWithTurnedTitles(t *testing.T) {
 	require.Equal(t, "20260722001", r.Rows[1].Outside)
 	require.Equal(t, money.Amount(13800_00), *r.Statement.Closing)
 }
+
+// What the bank has not booked yet comes again when it has: it is set aside, unless a
+// person says otherwise.
+func TestPendingLinesOfAStatement(t *testing.T) {
+	text := "Status|Date|Description|Debit|Credit\nPosted|2026-07-20|BUREAU NET|2979.21|\nCleared|2026-07-25|PAYMENT RECEIVED||5000.00\nPending|2026-07-26|COFFEE|4.50|\nAuthorization hold|2026-07-26|FUEL|60.00|"
+	r := readList(t, AsStatement, text)
+	require.Len(t, r.Rows, 2)
+	require.Equal(t, []string{"not-booked", "not-booked"}, codes(r))
+	require.Equal(t, 3, r.Totals.SetAside, "and the titles")
+	r = readList(t, AsStatement, text, "row.4", "row")
+	require.Len(t, r.Rows, 3)
+	require.Equal(t, money.Amount(-4_50), r.Rows[2].Amount)
+}
