@@ -259,11 +259,13 @@ func (t *Tx) view() (*view, error) {
 		return e
 	})
 	step(func() error {
+		// What a draw paid, or what of it was said otherwise later, traces to the bank's line or
+		// to who typed it, as the line on the bank does.
 		return t.Raw(`select count(*)::int as lines,
 			(count(*) filter (where e.reverses_entry is not null or tr.no is not null or l.no = e.last or e.kind = 'payment' or e.kind = 'payroll correction' and a.id is not null))::int as traced,
 			(count(*) filter (where e.day < ?::date and e.kind <> 'opening'))::int as early
 			from line l join (select e.ledger_id, e.id, e.day, e.kind, e.reverses_entry, max(x.no) as last from entry e join line x on x.ledger_id = e.ledger_id and x.entry_id = e.id where e.ledger_id = ? group by e.ledger_id, e.id) e on e.ledger_id = l.ledger_id and e.id = l.entry_id
-			left join account a on a.ledger_id = l.ledger_id and a.id = l.account_id and (a.sort = 'bank' or a.role in ('payroll clearing', 'payroll service fees', 'rounding'))
+			left join account a on a.ledger_id = l.ledger_id and a.id = l.account_id and (a.sort in ('bank', 'payroll liability') or a.role in ('payroll clearing', 'payroll tax liability', 'payroll service fees', 'rounding'))
 			left join (select distinct entry_id, no from trace where ledger_id = ?) tr on tr.entry_id = l.entry_id and tr.no = l.no
 			where l.ledger_id = ?`, string(t.Client.Opening()), t.Ledger, t.Ledger, t.Ledger).Scan(&v.counts).Error
 	})
