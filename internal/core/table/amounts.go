@@ -29,6 +29,21 @@ func (r *reader) signed(rec *Record, i int) (a money.Amount, empty, ok bool) {
 	return a, empty, ok
 }
 
+// eachFigure hands on what stands in the columns of a meaning, as it is written; false
+// where the row was refused, by a cell or by what is asked of it.
+func (r *reader) eachFigure(rec *Record, meaning string, with func(j int, a money.Amount) bool) bool {
+	for j, c := range r.cols {
+		if c.Meaning != meaning {
+			continue
+		}
+		a, empty, ok := r.signed(rec, j)
+		if !ok || !empty && !with(j, a) {
+			return false
+		}
+	}
+	return true
+}
+
 // printedAt reads a figure of a row that is no data: what cannot be read is no amount, and
 // refuses nothing.
 func (r *reader) printedAt(rec *Record, i int) (a money.Amount, none bool, err error) {

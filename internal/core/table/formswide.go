@@ -68,29 +68,23 @@ func (r *reader) wholeForm(rec *Record, row *Row, f *FormRow) bool {
 	if who != "" {
 		row.Name += " of " + who
 	}
-	for j, c := range r.cols {
-		if c.Meaning != FigureCol {
-			continue
-		}
-		a, empty, ok := r.signed(rec, j)
-		if !ok {
-			return false
-		}
-		if empty {
-			continue
-		}
-		box, slot, _ := boxOfTitle(c.Title)
+	ok := r.eachFigure(rec, FigureCol, func(j int, a money.Amount) bool {
+		box, slot, _ := boxOfTitle(r.cols[j].Title)
 		if slot != "" { // which code of box 12 it is stands in the column beside
 			box = "12" + strings.ToUpper(r.codeOfSlot(rec, slot))
 		}
-		if a == 0 || box == "12" && a == 0 {
-			continue
+		if a == 0 {
+			return true
 		}
 		if box == "" || box == "12" {
 			r.refuse(rec, "no-box", j+1, "no column says which code of box 12 the amount is")
 			return false
 		}
 		f.Figures = append(f.Figures, FormCell{Box: box, Amount: a, Column: j + 1})
+		return true
+	})
+	if !ok {
+		return false
 	}
 	if len(f.Figures) == 0 {
 		r.refuse(rec, "no-amount", 1, "the row has no amount in any box")

@@ -2,7 +2,6 @@ package table
 
 import (
 	"fmt"
-	"regexp"
 	"strings"
 	"unicode"
 
@@ -276,8 +275,6 @@ func (r *reader) hasHeadings(src Source) bool {
 	return found
 }
 
-var balanceLine = regexp.MustCompile(`(?i)\b(opening|beginning|starting|previous|brought forward|closing|ending|final|ledger|new|available)\b.*\bbalance\b|\bbalance (brought|carried) forward\b`)
-
 // listRecord classifies a record of a list below its titles.
 func (r *reader) listRecord(rec *Record, label string) {
 	figure := r.hasFigure(rec)
@@ -373,129 +370,6 @@ func kindOfParty(word string) string {
 		return "customer"
 	}
 	return ""
-}
-
-func (r *reader) partyHeading(rec *Record, label string) {
-	l := &r.body.list
-	if within := r.jobOf[rec.No]; within != 0 && l.party != "" {
-		r.jobHeading(rec, label, within)
-		return
-	}
-	l.jobs = nil
-	l.party, l.partyID, l.headed, l.partyFrom, l.sinceParty = label, "", true, rec.No, 0
-	if id, name := r.field(rec, PartyID), r.field(rec, Party); name != "" {
-		l.party, l.partyID = name, id
-	} else if id, name, ok := splitNumName(label); ok && len(id) >= 3 {
-		l.party, l.partyID = name, id
-	}
-	l.party = strings.TrimSuffix(oneLine(l.party), ":")
-	r.aside(rec, ClassSection, "a heading: the rows below are of "+l.party)
-}
-
-// listTotal sets a total row aside after holding it against the rows above.
-func (r *reader) listTotal(rec *Record, low string) {
-	l := &r.body.list
-	printed, ok := r.printedOpen(rec)
-	name := strings.Trim(strings.TrimPrefix(strings.TrimPrefix(strings.TrimSuffix(strings.TrimSuffix(low, " totals"), " total"), "subtotal"), "total"), " :-")
-	name = strings.TrimPrefix(name, "for ")
-	plain := func(t string) string { return strings.Trim(strings.ToLower(t), " .:*-") }
-	name = plain(name)
-	party := plain(l.party)
-	if n := len(l.jobs); n > 0 && name != "" && name == plain(l.jobs[n-1].name) {
-		r.jobTotal(rec, printed, ok)
-		return
-	}
-	ofParty := (r.as.Items() || r.as.Payments()) && party != "" && (name == party || name == plain(l.partyID+" "+l.party) || l.headed && (low == "subtotal" || low == "" && printed == l.sinceParty && printed != l.open || name != "" && strings.HasPrefix(party, name)))
-	if ofParty {
-		r.aside(rec, ClassSubtotal, "the total of "+l.party)
-		if ok && !r.quiet {
-			r.out.PartyTotals = append(r.out.PartyTotals, PartyTotal{l.party, printed, rec.No})
-		}
-		if ok && printed != l.sinceParty {
-			r.note("subtotal-differs", Notice, rec, r.firstAmount(rec), fmt.Sprintf("the total of %s says %s, its rows add up to %s: %s apart", l.party, printed.Plain(), l.sinceParty.Plain(), (printed-l.sinceParty).Abs().Plain()))
-		}
-		l.party, l.partyID, l.sinceParty, l.jobs = "", "", 0, nil
-		return
-	}
-	if low == "" && ok && printed != l.open && printed != 0 {
-		r.refuse(rec, "no-label", r.firstAmount(rec), "an amount without a document and without a name; name it, or set the row aside")
-		return
-	}
-	if low != "" && !grandWords[low] && (!ok || printed != l.open) {
-		r.aside(rec, ClassSubtotal, "a sum of rows above")
-		return
-	}
-	r.aside(rec, ClassGrand, "the total of the report")
-	r.body.ended = true
-	if ok {
-		r.out.Totals.PrintedDebit = &printed
-	}
-}
-
-// printedOpen reads what a total row says is open.
-func (r *reader) printedOpen(rec *Record) (money.Amount, bool) {
-	one := func(i int) (money.Amount, bool) {
-		t, stored := r.amountText(rec, i)
-		if i < 0 || money.IsNoFigure(t) {
-			return 0, false
-		}
-		a, m, err := r.read(t, stored)
-		if err != nil {
-			return 0, false
-		}
-		if m.Negative() || m.Side == 'C' {
-			a = -a
-		}
-		if r.body.list.flip {
-			a = -a
-		}
-		return a, true
-	}
-	for _, m := range []string{OpenCol, Amount, Original, Balance} {
-		if a, ok := one(r.col(m)); ok {
-			return a, true
-		}
-		if r.col(m) >= 0 && m == OpenCol {
-			return 0, false
-		}
-	}
-	d, okD := one(r.col(Debit))
-	c, okC := one(r.col(Credit))
-	if r.as == AsBills {
-		d, c = c, d
-	}
-	return d - c, okD || okC
-}
-
-func (r *reader) balanceLine(rec *Record) {
-	all := strings.ToLower(joinCells(rec))
-	i := r.col(Balance)
-	if t, _ := r.amountText(rec, i); i < 0 || money.IsNoFigure(t) {
-		i = r.firstAmount(rec) - 1
-	}
-	if i >= 0 && !r.quiet {
-		if a, m, none, ok := r.cell(rec, i); !ok {
-			return
-		} else if !none {
-			if m.Negative() {
-				a = -a
-			}
-			st := r.statement()
-			day, _ := WholeDay(r.field(rec, DateCol), r.out.DateOrder)
-			if strings.Contains(all, "opening") || strings.Contains(all, "beginning") || strings.Contains(all, "previous") || strings.Contains(all, "brought") || strings.Contains(all, "starting") {
-				st.Opening = &a
-				if day != "" {
-					st.From = day
-				}
-			} else if !strings.Contains(all, "available") {
-				st.Closing = &a
-				if day != "" {
-					st.To = day
-				}
-			}
-		}
-	}
-	r.aside(rec, ClassNote, "a balance that the statement prints")
 }
 
 func (r *reader) statement() *StatementFacts {

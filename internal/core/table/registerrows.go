@@ -236,22 +236,12 @@ func (r *reader) registerRow(rec *Record, row *Row) bool {
 
 // payColumnCells reads the columns that are an item each; false where the row was refused.
 func (r *reader) payColumnCells(rec *Record, p *PayRow) bool {
-	for j, col := range r.cols {
-		if col.Meaning != PayCol {
-			continue
-		}
-		a, empty, ok := r.signed(rec, j)
-		if !ok {
-			return false
-		}
-		if empty {
-			continue
-		}
+	return r.eachFigure(rec, PayCol, func(j int, a money.Amount) bool {
 		c := r.item(j)
 		c.Amount = a
 		p.Cells = append(p.Cells, c)
-	}
-	return true
+		return true
+	})
 }
 
 // ofNobody completes a row of a bill that stands outside its persons and columns: an

@@ -4,6 +4,7 @@ import { computed, nextTick, ref, watch } from "vue";
 import { api, type Schemas, unwrap } from "../api/client";
 import { useClientId } from "../api/queries";
 import { meanings, rowClassWords } from "./meanings";
+import { columnsOf, holdsFigures } from "./widths";
 
 const props = defineProps<{ file: Schemas["Batch"]; open: boolean; busy: boolean }>();
 const emit = defineEmits<{ change: [s: Schemas["Setting"]]; fix: [f: Schemas["Fix"]] }>();
@@ -16,34 +17,16 @@ const mark = ref({ record: 0, column: 0 });
 const editing = ref({ record: 0, column: 0, text: "" });
 
 const columns = computed(() => props.file.reading?.columns ?? []);
-const figures = ["debit", "credit", "amount", "pay", "total", "hours", "year-to-date", "employer-amount", "form-figure"];
-const sums = ["original", "settled", "open", "tax", "balance", "withheld"];
-const widths: Record<string, number> = {
-  ...Object.fromEntries([...figures, ...sums].map((m) => [m, 104])),
-  ...{ number: 78, amount: 116, hours: 84, pay: 96, total: 96, kind: 104, sort: 104, side: 60, parent: 96, active: 70 },
-  ...{
-    date: 96,
-    due: 96,
-    "check-date": 104,
-    "document-number": 96,
-    document: 96,
-    terms: 76,
-    "employee-id": 116,
-    "check-number": 96,
-    officer: 84,
-    zip: 76,
-    state: 76,
-  },
-};
-const width = (m: string) => widths[m] ?? (m === "ignore" ? 96 : 120);
 const gutter = computed(() => Math.max(34, 12 + 8 * String(props.file.records).length));
-// What has no width of its own takes the room that is left; where all have one, all do.
-const stretches = (m: string) => !(m in widths) || columns.value.every((c) => c.meaning in widths);
-const template = computed(
-  () => `${gutter.value}px 84px ${columns.value.map((c) => (stretches(c.meaning) ? `minmax(${width(c.meaning)}px, 1fr)` : `${width(c.meaning)}px`)).join(" ")}`,
+const layout = computed(() =>
+  columnsOf(
+    gutter.value,
+    columns.value.map((c) => c.meaning),
+  ),
 );
-const least = computed(() => `${84 + gutter.value + columns.value.reduce((n, c) => n + width(c.meaning), 0)}px`);
-const isMoney = (i: number) => [...figures, ...sums].includes(columns.value[i]?.meaning ?? "");
+const template = computed(() => layout.value.template);
+const least = computed(() => layout.value.least);
+const isMoney = (i: number) => holdsFigures(columns.value[i]?.meaning ?? "");
 const marks = computed(() => {
   const m = new Map<string, string>();
   for (const f of props.file.reading?.findings ?? [])

@@ -1,0 +1,126 @@
+package table
+
+import (
+	"strings"
+	"unicode"
+
+	"coatrack/internal/core/chart"
+	"coatrack/internal/core/money"
+)
+
+// headless works the columns out from what stands in them.
+func (r *reader) headless(sample []*Record) {
+	if r.opt.Settings.HeaderRow == 0 {
+		r.note("no-header", Notice, nil, 0, "no row of column titles was found; the columns were taken from what stands in them")
+	}
+	width := 0
+	for _, rec := range sample {
+		width = max(width, len(rec.Cells))
+	}
+	type stat struct{ text, num, code, amt, side, kind, n int }
+	st := make([]stat, width)
+	for _, rec := range sample {
+		if filled(rec) < 2 {
+			continue
+		}
+		for j, c := range rec.Cells {
+			t := money.Trim(c.Text)
+			if t == "" {
+				continue
+			}
+			s := &st[j]
+			s.n++
+			ev := money.Evidence(t)
+			switch {
+			case money.Side(t) != 0:
+				s.side++
+			case isCode(t):
+				s.code++
+				if ev != money.EvBad {
+					s.num++
+				}
+			case ev != money.EvBad:
+				s.amt++
+				s.num++
+			default:
+				if _, _, ok := chart.KindOf(t); ok {
+					s.kind++
+				}
+				s.text++
+			}
+		}
+	}
+	r.cols = make([]Column, width)
+	if r.list != nil {
+		for j := range r.cols {
+			r.cols[j] = Column{Index: j + 1, Meaning: Ignore}
+		}
+		return
+	}
+	var amts []int
+	num, name := -1, -1
+	for j := range st {
+		r.cols[j] = Column{Index: j + 1, Meaning: Ignore}
+		s := st[j]
+		switch {
+		case s.n == 0:
+		case s.side*2 > s.n && r.as == AsTrialBalance:
+			r.cols[j].Meaning = Side
+		case s.kind*10 > s.n*8 && name >= 0:
+			r.cols[j].Meaning = KindCol
+		case s.text*2 > s.n && name < 0:
+			name = j
+			r.cols[j].Meaning = Name
+		case s.code*10 > s.n*8 && num < 0 && name < 0:
+			num = j
+			r.cols[j].Meaning = Number
+		case s.num*10 > s.n*6 && (s.amt > 0 || name >= 0):
+			amts = append(amts, j)
+		}
+	}
+	if r.as == AsTrialBalance {
+		switch len(amts) {
+		case 0:
+		case 1:
+			r.cols[amts[0]].Meaning = Amount
+		default:
+			r.cols[amts[len(amts)-2]].Meaning = Debit
+			r.cols[amts[len(amts)-1]].Meaning = Credit
+		}
+	}
+}
+
+// isCode says whether text looks like an account number rather than money.
+func isCode(t string) bool {
+	if t == "" || len(t) > 20 {
+		return false
+	}
+	digits := 0
+	for _, c := range t {
+		switch {
+		case unicode.IsDigit(c):
+			digits++
+		case c == '-' || c == '.' || c == '/' || c >= 'A' && c <= 'Z':
+		default:
+			return false
+		}
+	}
+	return digits >= 2 && !strings.HasPrefix(t, "-") && (len(t) < 3 || t[len(t)-3] != '.')
+}
+
+// splitNumName reads "1010 Estuary Bank" or "1010 · Estuary Bank".
+func splitNumName(s string) (num, name string, ok bool) {
+	s = money.Trim(s)
+	i := strings.IndexFunc(s, unicode.IsSpace)
+	if j := strings.IndexAny(s, ":–"); j > 0 && (i < 0 || j < i) {
+		i = j
+	}
+	if i < 1 || !isCode(s[:i]) {
+		return "", s, false
+	}
+	name = strings.TrimLeft(s[i:], " \t-–—·:.\u00a0|")
+	if name == "" || !strings.ContainsFunc(name, unicode.IsLetter) {
+		return "", s, false
+	}
+	return s[:i], name, true
+}
