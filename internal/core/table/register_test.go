@@ -95,6 +95,12 @@ func TestAnEmployeeHeadsTheirItems(t *testing.T) {
 			require.Empty(t, row.Pay.Group, "%s: a person is no group", name)
 		}
 	}
+	// A number beside the name is the employee's.
+	for _, head := range []string{"Employee: Nora Ashby   ID: E01", "Employee: Nora Ashby (no. E01)", "Employee: Nora Ashby, Emp # E01", "Employee: E01 Nora Ashby"} {
+		r := register(t, "Check date: 07/20/2026\nItem|Amount\n"+head+"|\nRegular|2000.00\nMedicare|-29.00")
+		require.Equal(t, []string{"E01", "Nora Ashby"}, []string{r.Rows[0].Pay.EmployeeID, r.Rows[0].Pay.Employee}, head)
+	}
+	require.Equal(t, "Noah Idle", register(t, "Check date: 07/20/2026\nItem|Amount\nEmployee: Noah Idle|\nRegular|2000.00").Rows[0].Pay.Employee)
 	// A department between the people stays a group.
 	r := register(t, "Check date: 07/20/2026\nEmployee|Item|Amount\nFloor||\nNora Ashby|Regular|2000.00\nNora Ashby|Medicare|-29.00\nOffice||\nIlse Brandt|Regular|1530.00")
 	require.Equal(t, []string{"Floor", "Floor", "Office"}, []string{r.Rows[0].Pay.Group, r.Rows[1].Pay.Group, r.Rows[2].Pay.Group})

@@ -209,6 +209,9 @@ func (r *reader) whoStands(src Source) error {
 
 var whoHeading = regexp.MustCompile(`(?i)^(?:employee|worker|team member|emp)(?: name)?\s*[:#]\s*(.+)$`)
 
+// whoNumber is a number behind a name: "Nora Ashby, no. 17", "Nora Ashby (ID: E01)".
+var whoNumber = regexp.MustCompile(`(?i)^(.+?)[\s,(-]+(?:employee |emp )?(?:id|no\.?|number|#)\s*[:#]?\s*([A-Z]*\d[\w-]*)\)?$`)
+
 func (r *reader) namesWho(rec *Record) bool {
 	return r.field(rec, Employee) != "" || r.field(rec, EmployeeID) != "" || r.field(rec, LastName) != ""
 }
@@ -241,6 +244,9 @@ func (r *reader) whoHeads(rec *Record, label string) {
 	p := r.whoOf(rec)
 	if m := whoHeading.FindStringSubmatch(label); m != nil {
 		p.Employee = oneLine(m[1])
+	}
+	if m := whoNumber.FindStringSubmatch(p.Employee); m != nil && p.EmployeeID == "" {
+		p.Employee, p.EmployeeID = strings.TrimRight(m[1], " ,(-"), m[2]
 	}
 	if id, name, ok := splitNumName(p.Employee); ok && p.EmployeeID == "" {
 		p.EmployeeID, p.Employee = id, name
