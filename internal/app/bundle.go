@@ -202,7 +202,7 @@ func (t *Tx) bundleAccounts(s *jsonStream, sees bool) error {
 	}
 	s.list("accounts")
 	for _, x := range as {
-		s.item(bundleAccount{x.ID, x.Number, x.Name, x.Kind, x.Sort, deref(x.ParentID), x.Active, x.Role, x.TaxCode, x.Note, x.Pinned, deref(x.Merged), outside[x.ID]})
+		s.item(bundleAccount{x.ID, x.Number, x.Name, x.Kind, x.Sort, deref(x.ParentID), x.Active, x.Role, x.TaxCode, x.Note, x.Pinned, x.Core().Merged, outside[x.ID]})
 	}
 	s.raw("]")
 	ps, err := t.partyRows()

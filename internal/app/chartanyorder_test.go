@@ -1,6 +1,7 @@
 package app_test
 
 import (
+	"bytes"
 	"fmt"
 	"maps"
 	"slices"
@@ -9,6 +10,7 @@ import (
 
 	"coatrack/internal/app"
 	"coatrack/internal/core/money"
+	"coatrack/internal/store"
 
 	"github.com/stretchr/testify/require"
 )
@@ -270,4 +272,24 @@ func TestTheChartInAnyOrder(t *testing.T) {
 			w.check(posted)
 		}
 	}
+}
+
+// A merged account that was made active again stands for itself: it is brought by its own
+// id, and goes out and in as any other.
+func TestAMergedAccountMadeActiveAgain(t *testing.T) {
+	d := newDesk(t)
+	d.take(d.bring("chart", "c.csv", "Account id,Number,Name,Type\na,6010,Wages,Expense\nb,6011,Shop wages,Expense\n"))
+	shop := d.account("Shop wages")
+	_, err := d.Merge(d.ctx, d.who, d.client, shop, d.account("Wages"))
+	require.NoError(t, err)
+	// As ledgers of before have it: active, and still said to be merged.
+	require.NoError(t, d.Store.InFirm(d.ctx, d.who.Person.FirmID, d.client, func(tx *store.Tx) error {
+		return tx.Exec(`update account set active = true where ledger_id = ? and id = ?`, d.client, shop).Error
+	}))
+	d.take(d.bring("chart", "c2.csv", "Account id,Number,Name,Type\na,6010,Wages,Expense\nb,6011,Yard wages,Expense\n"))
+	require.Equal(t, shop, d.account("Yard wages"))
+	var out bytes.Buffer
+	require.NoError(t, d.ExportBundle(d.ctx, d.who, d.client, &out))
+	_, err = d.ImportBundle(d.ctx, d.who, out.Bytes(), "Again")
+	require.NoError(t, err)
 }

@@ -122,7 +122,7 @@ func (a Account) Core() chart.Account {
 	if a.ParentID != nil {
 		c.ParentID = *a.ParentID
 	}
-	if a.Merged != nil {
+	if a.Merged != nil && !a.Active { // made active again, it stands for itself
 		c.Merged = *a.Merged
 	}
 	return c

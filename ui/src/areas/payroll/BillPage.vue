@@ -19,13 +19,14 @@ const id = useClientId();
 const billId = computed(() => Number(route.params.bill));
 const { data: b, isPending, error } = useBill(billId);
 const { data: p } = usePayroll();
-const r = reactive({ party: "", day: "", month: "", employee_item: 0, employer_item: 0, from_account: 0, run_id: 0 });
+const r = reactive({ party: "", number: "", day: "", month: "", employee_item: 0, employer_item: 0, from_account: 0, run_id: 0 });
 watch(
   b,
   (x) =>
     x &&
     Object.assign(r, {
       party: x.party,
+      number: x.number,
       day: x.day,
       month: x.month,
       employee_item: x.employee_item ?? 0,
@@ -189,6 +190,7 @@ const signed = (m: string) => (m.startsWith("-") ? `−${plain(m)}` : plain(m));
         <h1>What it is for</h1>
         <form v-if="!b.unit" @submit.prevent="say.mutate({ ...r })">
           <div class="field"><label for="bill-party">Payee</label><input id="bill-party" v-model="r.party" class="input" /></div>
+          <div class="field"><label for="bill-number">Number</label><input id="bill-number" v-model="r.number" class="input" /></div>
           <div class="field"><label for="bill-day">Day</label><DayInput id="bill-day" v-model="r.day" label="Day of the bill" /></div>
           <div class="field">
             <label for="bill-month">Month of the runs</label><input id="bill-month" v-model="r.month" class="input" placeholder="2026-07" />
