@@ -49,3 +49,28 @@ func TestMigratingWhatIsThere(t *testing.T) {
 	_, err = c.Exec(t.Context(), `insert into trace (ledger_id, entry_id, no, part, fact_id, amount) values (1, 1, 3, 1, 99, 1)`)
 	require.ErrorContains(t, err, "points at 0 lines and 1 facts")
 }
+
+// Programs started together, on databases of their own that share the server's roles and on
+// one database: all bring theirs up to date, none is refused because another was at it.
+func TestMigratingManyAtOnce(t *testing.T) {
+	const databases, programs = 4, 3
+	var addresses [][2]string
+	for range databases {
+		owner, app := pgtest.Empty(t)
+		for range programs {
+			addresses = append(addresses, [2]string{owner, app})
+		}
+	}
+	failures := make(chan error, len(addresses))
+	for _, a := range addresses {
+		go func() { failures <- store.Migrate(t.Context(), a[0], a[1]) }()
+	}
+	for range addresses {
+		require.NoError(t, <-failures)
+	}
+	for i := 0; i < len(addresses); i += programs {
+		s := pgtest.OpenDSN(t, addresses[i][1])
+		require.NoError(t, s.CheckRole(t.Context()))
+		require.NoError(t, s.Ready(t.Context()))
+	}
+}

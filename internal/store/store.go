@@ -119,10 +119,49 @@ func Migrate(ctx context.Context, ownerDSN, appDSN string) error {
 		return err
 	}
 	defer db.Close()
+	alone, err := db.Conn(ctx)
+	if err != nil {
+		return err
+	}
+	defer alone.Close()
+	if _, err := alone.ExecContext(ctx, `select pg_advisory_lock($1)`, migrating); err != nil {
+		return err
+	}
+	defer func() {
+		_, _ = alone.ExecContext(context.WithoutCancel(ctx), `select pg_advisory_unlock($1)`, migrating)
+	}()
 	if _, err := p.Up(ctx); err != nil {
 		return err
 	}
 	return finish(ctx, db, cfg.Database, appDSN)
+}
+
+// migrating is the lock under which one program at a time brings a database up to date.
+const migrating int64 = 0x636f6174 // "coat"
+
+// agreed runs a statement about a role. Roles belong to the whole server, where no lock
+// of one database holds: two databases brought up to date at once may touch the same role,
+// and the server then refuses the later one. It is said again; saying it twice is harmless.
+func agreed(ctx context.Context, db *sql.DB, q string) error {
+	for try := 0; ; try++ {
+		_, err := db.ExecContext(ctx, q)
+		var pg *pgconn.PgError
+		if err == nil || !errors.As(err, &pg) || try == 20 {
+			return err
+		}
+		switch {
+		case pg.Code == "42710", pg.Code == "23505" && strings.HasPrefix(q, "create role "): // the other one made it
+			return nil
+		case pg.Code == "XX000" && strings.Contains(pg.Message, "concurrently"), pg.Code == "40P01":
+		default:
+			return err
+		}
+		select {
+		case <-ctx.Done():
+			return ctx.Err()
+		case <-time.After(time.Duration(try+1) * 10 * time.Millisecond):
+		}
+	}
 }
 
 // MigrateTo brings a database up to a version and no further, without a serving role:
@@ -176,7 +215,7 @@ func finish(ctx context.Context, db *sql.DB, database, appDSN string) error {
 		"revoke insert, update, delete, truncate on balance from "+id,
 	)
 	for _, q := range stmts {
-		if _, err := db.ExecContext(ctx, q); err != nil {
+		if err := agreed(ctx, db, q); err != nil {
 			return fmt.Errorf("%s: %w", strings.SplitN(q, " password ", 2)[0], err)
 		}
 	}
