@@ -132,8 +132,13 @@ func (a *App) CancelLong(ctx context.Context, who Who, ledgerID, id int64) (Long
 
 var errCancelled = errors.New("cancelled")
 
-// RunLong runs a long act that waits, or that fell silent; else it does nothing.
-// It is called by whatever took it from the queue.
+// ErrRuns says that an act runs elsewhere, or did until a moment ago: whoever asked
+// asks again, until it is known whether that process lives.
+var ErrRuns = errors.New("the act runs elsewhere")
+
+// RunLong runs a long act that waits, or that fell silent. An act that shows signs of
+// life is ErrRuns; one that ended is nothing to do. It is called by whatever took it
+// from the queue.
 func (a *App) RunLong(ctx context.Context, firm, ledger, id int64) error {
 	var person int64
 	var act string
@@ -148,7 +153,11 @@ func (a *App) RunLong(ctx context.Context, firm, ledger, id int64) error {
 			return err
 		}
 		if r.PersonID == 0 {
-			return nil
+			var runs bool
+			if err := st.Raw(`select exists (select 1 from long_act where ledger_id = ? and id = ? and state = 'running')`, ledger, id).Scan(&runs).Error; err != nil || !runs {
+				return err
+			}
+			return ErrRuns
 		}
 		claimed, person, act = true, r.PersonID, r.Act
 		return json.Unmarshal([]byte(r.Args), &args)
@@ -167,8 +176,13 @@ func (a *App) RunLong(ctx context.Context, firm, ledger, id int64) error {
 	if err == nil || errors.Is(context.Cause(work), errCancelled) {
 		return nil
 	}
-	if ctx.Err() != nil {
-		return err // the process ends; another runs it again
+	if ctx.Err() != nil { // the process ends; the next one need not wait for silence
+		last, end := context.WithTimeout(context.WithoutCancel(ctx), signTime)
+		defer end()
+		_ = a.Store.InFirm(last, firm, ledger, func(st *store.Tx) error {
+			return st.Exec(`update long_act set state = 'waiting', done = 0, words = 'begins again' where ledger_id = ? and id = ? and state = 'running'`, ledger, id).Error
+		})
+		return err
 	}
 	_ = result
 	p := LongProblem{Code: "internal", Message: "something went wrong on our side; nothing was saved"}
@@ -181,6 +195,11 @@ func (a *App) RunLong(ctx context.Context, firm, ledger, id int64) error {
 	})
 }
 
+// signTime is how long a sign of life may wait for a connection. A long act holds its
+// ledger, and those who wait for it hold the others: an act that waited for one of them
+// to say how far it is would never end.
+const signTime = 2 * time.Second
+
 // beat gives a sign of life every second and stops the work when it is cancelled.
 func (a *App) beat(ctx context.Context, stop context.CancelCauseFunc, firm, ledger, id int64) {
 	tick := time.NewTicker(time.Second)
@@ -190,7 +209,8 @@ func (a *App) beat(ctx context.Context, stop context.CancelCauseFunc, firm, ledg
 		case <-ctx.Done():
 			return
 		case <-tick.C:
-			_ = a.Store.InFirm(ctx, firm, ledger, func(st *store.Tx) error {
+			sign, end := context.WithTimeout(ctx, signTime)
+			_ = a.Store.InFirm(sign, firm, ledger, func(st *store.Tx) error {
 				var state string
 				err := st.Raw(`update long_act set beat = now() where ledger_id = ? and id = ? returning state`, ledger, id).Scan(&state).Error
 				if state == "cancelled" {
@@ -198,13 +218,16 @@ func (a *App) beat(ctx context.Context, stop context.CancelCauseFunc, firm, ledg
 				}
 				return err
 			})
+			end()
 		}
 	}
 }
 
 // say tells how far a long act is, outside its own transaction.
 func (a *App) sayLong(ctx context.Context, firm, ledger, id int64, done, total int, words string) {
-	_ = a.Store.InFirm(ctx, firm, ledger, func(st *store.Tx) error {
+	sign, end := context.WithTimeout(ctx, signTime)
+	defer end()
+	_ = a.Store.InFirm(sign, firm, ledger, func(st *store.Tx) error {
 		return st.Exec(`update long_act set done = ?, total = ?, words = ? where ledger_id = ? and id = ? and state = 'running'`, done, total, words, ledger, id).Error
 	})
 	if a.Paused != nil {

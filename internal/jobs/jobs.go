@@ -7,6 +7,7 @@ import (
 	"context"
 	"database/sql"
 	"encoding/json"
+	"errors"
 	"log/slog"
 	"time"
 
@@ -34,9 +35,14 @@ type worker struct {
 	app *app.App
 }
 
-// Work runs the act.
+// Work runs the act. A job that comes up while its act still counts as running elsewhere
+// stays in the queue: were it done with, nobody would look after the act any more.
 func (w *worker) Work(ctx context.Context, job *river.Job[Args]) error {
-	return w.app.RunLong(ctx, job.Args.Firm, job.Args.Ledger, job.Args.Act)
+	err := w.app.RunLong(ctx, job.Args.Firm, job.Args.Ledger, job.Args.Act)
+	if errors.Is(err, app.ErrRuns) {
+		return river.JobSnooze(5 * time.Second)
+	}
+	return err
 }
 
 // Timeout bounds one act.

@@ -81,12 +81,15 @@ func ready(t *testing.T, dsn string) *desk {
 func (d *desk) wait(t *testing.T, id int64, state string) app.LongAct {
 	t.Helper()
 	var a app.LongAct
-	require.Eventually(t, func() bool {
+	for until := time.Now().Add(60 * time.Second); time.Now().Before(until); time.Sleep(100 * time.Millisecond) {
 		var err error
 		a, err = d.GetLong(t.Context(), d.who, d.client, id)
 		require.NoError(t, err)
-		return a.State == state
-	}, 60*time.Second, 100*time.Millisecond, "it should become %s", state)
+		if a.State == state {
+			return a
+		}
+	}
+	require.Equal(t, state, a.State, "in a minute; it says %q, %v", a.Words, a.Problem)
 	return a
 }
 
@@ -137,6 +140,61 @@ func TestAnActThatDiesInTheMiddleIsDoneOnce(t *testing.T) {
 	stop, cancel := context.WithTimeout(t.Context(), 5*time.Second)
 	defer cancel()
 	r.Stop(stop)
+}
+
+// A server that is told to stop in the middle of an act, and started again at once: the act
+// is done, once, though its last sign of life is a moment old.
+func TestAnActGoesOnAfterAStopInTheMiddle(t *testing.T) {
+	_, dsn := pgtest.DSNs(t)
+	d := ready(t, dsn)
+	reached, first := make(chan struct{}), true
+	d.Paused = func(words string) {
+		if words == "posting" && first {
+			first = false
+			close(reached)
+			time.Sleep(300 * time.Millisecond) // the stop comes meanwhile
+		}
+	}
+	r, err := jobs.Start(t.Context(), d.App)
+	require.NoError(t, err)
+	act, err := d.BeginLong(t.Context(), d.who, d.client, "post-items", app.LongArgs{Batch: d.batch})
+	require.NoError(t, err)
+	<-reached
+	stop, cancel := context.WithCancel(t.Context())
+	cancel() // no time is given
+	r.Stop(stop)
+	require.Equal(t, 0, d.units(t), "nothing stays of it")
+
+	r, err = jobs.Start(t.Context(), d.App)
+	require.NoError(t, err)
+	d.wait(t, act.ID, "done")
+	require.Equal(t, 1, d.units(t))
+	end, cancel := context.WithTimeout(t.Context(), 5*time.Second)
+	defer cancel()
+	r.Stop(end)
+}
+
+// A job that comes up while its act still seems to run elsewhere stays in the queue until
+// that is known, and then does it.
+func TestAJobWaitsForAnActThatSeemsToRun(t *testing.T) {
+	owner, dsn := pgtest.DSNs(t)
+	d := ready(t, dsn)
+	require.NoError(t, jobs.Enqueue(d.App))
+	act, err := d.BeginLong(t.Context(), d.who, d.client, "post-items", app.LongArgs{Batch: d.batch})
+	require.NoError(t, err)
+	pgtest.OwnerExec(t, owner, `update long_act set state = 'running', beat = now()`)
+	require.ErrorIs(t, d.RunLong(t.Context(), d.who.Person.FirmID, d.client, act.ID), app.ErrRuns)
+
+
+	r, err := jobs.Start(t.Context(), d.App)
+	require.NoError(t, err)
+	require.Never(t, func() bool { return d.units(t) > 0 }, 1500*time.Millisecond, 300*time.Millisecond, "whoever runs it may live")
+	pgtest.OwnerExec(t, owner, `update long_act set beat = now() - interval '1 hour'`)
+	d.wait(t, act.ID, "done")
+	require.Equal(t, 1, d.units(t))
+	end, cancel := context.WithTimeout(t.Context(), 5*time.Second)
+	defer cancel()
+	r.Stop(end)
 }
 
 func TestALongActIsCancelledOrFailsInWords(t *testing.T) {
