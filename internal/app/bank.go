@@ -43,8 +43,8 @@ func (t *Tx) banks() ([]Bank, error) {
 	if err != nil {
 		return out, err
 	}
-	var un []store.Uncleared
-	if err := t.Where("ledger_id = ? and removed_at is null", t.Ledger).Order("day, id").Find(&un).Error; err != nil {
+	un, err := t.unclearedItems("day, id")
+	if err != nil {
 		return out, err
 	}
 	var said []store.BankBalance
@@ -121,6 +121,24 @@ func (t *Tx) banks() ([]Bank, error) {
 	return out, nil
 }
 
+// unclearedItems are the items that count: what was typed, and of the lists taken in for an
+// account the last one's. A list put back lets the one before it count again.
+func (t *Tx) unclearedItems(order string) ([]store.Uncleared, error) {
+	var un []store.Uncleared
+	err := t.Where(`ledger_id = ? and removed_at is null and (batch_id is null or batch_id in (
+		select distinct on (account_id) id from batch where ledger_id = ? and purpose = ? and state = 'taken' order by account_id, taken_at desc, id desc))`,
+		t.Ledger, t.Ledger, string(table.AsUncleared)).Order(order).Find(&un).Error
+	return un, err
+}
+
+// unsigned refuses to change what the sign-off of the opening says about a bank.
+func (t *Tx) unsigned() error {
+	if t.Client.LockedThrough == nil {
+		return nil
+	}
+	return fail(Conflict, "signed", "the opening is signed off, and its banks with it; a reviewer or the owner unlocks it first")
+}
+
 func (t *Tx) bankAccount(id int64) (chart.Account, error) {
 	as, err := t.accounts()
 	if err != nil {
@@ -167,10 +185,13 @@ func (t *Tx) applyBank(b *store.Batch, r *table.Reading, rows []table.Row, accou
 		if ledger.Day(day) > t.Client.Opening().Before() {
 			return nil // a statement of the months after: its lines are draws, not the cutover
 		}
+		if err := t.unsigned(); err != nil {
+			return err
+		}
 		return t.sayBalance(x, day, *r.Statement.Closing, &b.ID)
 	}
-	// A list brought again replaces the list brought before for the account.
-	if err := t.Exec(`update uncleared set removed_at = ? where ledger_id = ? and account_id = ? and batch_id is not null and removed_at is null`, t.now, t.Ledger, x.ID).Error; err != nil {
+	// It counts in the place of the list brought before for the account.
+	if err := t.unsigned(); err != nil {
 		return err
 	}
 	for _, row := range rows {
@@ -190,10 +211,64 @@ func (t *Tx) applyBank(b *store.Batch, r *table.Reading, rows []table.Row, accou
 
 // bankBack withdraws what a batch said about a bank account.
 func (t *Tx) bankBack(batch int64) error {
+	if t.Client.LockedThrough != nil {
+		var says bool
+		if err := t.Raw(`select exists (select 1 from batch where ledger_id = ? and id = ? and purpose = 'bank-uncleared' and state = 'taken') or exists (select 1 from bank_balance where ledger_id = ? and batch_id = ? and not withdrawn)`, t.Ledger, batch, t.Ledger, batch).Scan(&says).Error; err != nil {
+			return err
+		}
+		if says {
+			return t.unsigned()
+		}
+	}
 	if err := t.Exec(`update uncleared set removed_at = ? where ledger_id = ? and batch_id = ? and removed_at is null`, t.now, t.Ledger, batch).Error; err != nil {
 		return err
 	}
 	return t.Exec(`update bank_balance set withdrawn = true where ledger_id = ? and batch_id = ?`, t.Ledger, batch).Error
+}
+
+// bankMoves carries what was said about a bank account over to the one that it is merged
+// into: statements, lists and what was typed. What the other one says of itself stands: its
+// own statement's balance counts, and items are added to its own.
+func (t *Tx) bankMoves(from, into int64) error {
+	var said, lists bool
+	if err := t.Raw(`select exists (select 1 from bank_balance where ledger_id = ? and account_id = ? and not withdrawn)`, t.Ledger, into).Scan(&said).Error; err != nil {
+		return err
+	}
+	if err := t.Raw(`select exists (select 1 from batch where ledger_id = ? and account_id = ? and purpose = ? and state = 'taken')`, t.Ledger, into, string(table.AsUncleared)).Scan(&lists).Error; err != nil {
+		return err
+	}
+	if lists { // two lists of one account would take each other's place: the merged one's items stand as typed
+		un, err := t.unclearedItems("id")
+		if err != nil {
+			return err
+		}
+		for _, u := range un {
+			if u.AccountID != from || u.BatchID == nil {
+				continue
+			}
+			if err := t.Exec(`update uncleared set removed_at = ? where ledger_id = ? and id = ?`, t.now, t.Ledger, u.ID).Error; err != nil {
+				return err
+			}
+			u.ID, u.BatchID, u.Record = 0, nil, 0
+			if err := t.Create(&u).Error; err != nil {
+				return err
+			}
+		}
+	}
+	stmts := []string{`update uncleared set account_id = ? where ledger_id = ? and account_id = ? and (batch_id is null or removed_at is null)`}
+	if !said {
+		stmts = append(stmts, `update bank_balance set account_id = ? where ledger_id = ? and account_id = ? and not withdrawn`)
+	}
+	if !lists {
+		stmts = append(stmts, `update batch set account_id = ? where ledger_id = ? and account_id = ? and purpose = 'bank-uncleared'`)
+	}
+	stmts = append(stmts, `update batch set account_id = ? where ledger_id = ? and account_id = ? and purpose = 'statement'`)
+	for _, q := range stmts {
+		if err := t.Exec(q, into, t.Ledger, from).Error; err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 func (t *Tx) sayBalance(x chart.Account, day string, amount money.Amount, batch *int64) error {
@@ -213,6 +288,9 @@ func (a *App) SayBankBalance(ctx context.Context, who Who, ledgerID, account int
 	var out []Bank
 	err := a.in(ctx, who, ledgerID, Write, func(t *Tx) error {
 		if _, err := t.Lock(); err != nil {
+			return err
+		}
+		if err := t.unsigned(); err != nil {
 			return err
 		}
 		x, err := t.bankAccount(account)
@@ -245,6 +323,9 @@ func (a *App) AddUncleared(ctx context.Context, who Who, ledgerID, account int64
 	var out []Bank
 	err := a.in(ctx, who, ledgerID, Write, func(t *Tx) error {
 		if _, err := t.Lock(); err != nil {
+			return err
+		}
+		if err := t.unsigned(); err != nil {
 			return err
 		}
 		x, err := t.bankAccount(account)
@@ -285,6 +366,9 @@ func (a *App) RemoveUncleared(ctx context.Context, who Who, ledgerID, id int64) 
 	var out []Bank
 	err := a.in(ctx, who, ledgerID, Write, func(t *Tx) error {
 		if _, err := t.Lock(); err != nil {
+			return err
+		}
+		if err := t.unsigned(); err != nil {
 			return err
 		}
 		var u store.Uncleared

@@ -267,6 +267,9 @@ func (t *Tx) bundleFiles(s *jsonStream) error {
 	s.list("batches")
 	for _, b := range bs {
 		x := bundleBatch{ID: b.ID, Purpose: b.Purpose, Source: b.Source, Name: b.Name, Sheet: b.Sheet, Format: b.Format, State: b.State, Settings: b.Settings, Confirmed: b.Confirmed, Reading: b.Reading, Account: deref(b.AccountID)}
+		if b.TakenAt != nil {
+			x.TakenAt = b.TakenAt.UTC().Format(time.RFC3339Nano)
+		}
 		may := t.mayOriginal(&b)
 		var no *Error
 		if may != nil && !errors.As(may, &no) {
@@ -434,8 +437,8 @@ func (t *Tx) bundleItems(s *jsonStream) error {
 }
 
 func (t *Tx) bundleBank(s *jsonStream) error {
-	var un []store.Uncleared
-	if err := t.Where("ledger_id = ? and removed_at is null", t.Ledger).Order("id").Find(&un).Error; err != nil {
+	un, err := t.unclearedItems("id")
+	if err != nil {
 		return err
 	}
 	s.list("uncleared")

@@ -89,6 +89,7 @@ type bundleBatch struct {
 	Confirmed json.RawMessage `json:"confirmed"`
 	Reading   int             `json:"reading"`
 	Account   int64           `json:"account,omitempty"`
+	TakenAt   string          `json:"taken_at,omitempty"` // of several lists of a kind the one taken in last counts
 	Fixes     []bundleFix     `json:"fixes,omitempty"`
 	Bytes     []byte          `json:"bytes,omitempty"` // base64; only for those who may download the original
 }

@@ -179,6 +179,9 @@ func (a *App) Merge(ctx context.Context, who Who, ledgerID, from, into int64) (C
 				return err
 			}
 		}
+		if err := t.bankMoves(from, into); err != nil {
+			return err
+		}
 		if err := t.Exec(`update account set parent_id = ?, version = version + 1 where ledger_id = ? and parent_id = ? and id <> ?`, into, t.Ledger, from, into).Error; err != nil {
 			return err
 		}

@@ -301,7 +301,11 @@ func (in *intakeIDs) files(lim files.Limits) func(*bundle) error {
 			sum := sha256.Sum256(x.Bytes)
 			row := &store.Batch{Purpose: x.Purpose, Source: x.Source, Name: x.Name, Sheet: x.Sheet, Format: x.Format, Fingerprint: sum[:], Size: int64(len(x.Bytes)), State: x.State, Settings: x.Settings, Confirmed: x.Confirmed, Version: 1, Reading: x.Reading, CreatedBy: t.Who.Person.ID, CreatedAt: t.now}
 			if x.State == "taken" {
-				row.TakenBy, row.TakenAt = &t.Who.Person.ID, &t.now
+				at, err := time.Parse(time.RFC3339Nano, x.TakenAt)
+				if err != nil || at.After(t.now) { // a bundle of before says none
+					at = t.now
+				}
+				row.TakenBy, row.TakenAt = &t.Who.Person.ID, &at
 			}
 			if x.Account != 0 {
 				id := in.accounts[x.Account]

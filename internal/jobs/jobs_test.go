@@ -185,7 +185,6 @@ func TestAJobWaitsForAnActThatSeemsToRun(t *testing.T) {
 	pgtest.OwnerExec(t, owner, `update long_act set state = 'running', beat = now()`)
 	require.ErrorIs(t, d.RunLong(t.Context(), d.who.Person.FirmID, d.client, act.ID), app.ErrRuns)
 
-
 	r, err := jobs.Start(t.Context(), d.App)
 	require.NoError(t, err)
 	require.Never(t, func() bool { return d.units(t) > 0 }, 1500*time.Millisecond, 300*time.Millisecond, "whoever runs it may live")
