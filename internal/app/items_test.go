@@ -587,3 +587,22 @@ func TestNothingOfASignedOpeningMoves(t *testing.T) {
 	require.NoError(t, err, "unlocked, the corrected list posts")
 	require.Equal(t, "64.80", d.balances()["Accounts receivable"], "60.00 and 4.80")
 }
+
+// A corrected list beside the first one: a customer's items are counted once, as the list
+// brought last has them, and the row shown is that list's own.
+func TestACorrectedListIsCountedOnceByName(t *testing.T) {
+	d := newDesk(t)
+	d.take(d.bring("chart", "chart.csv", chartCSV))
+	d.take(d.bring("open-invoices", "a.csv", "Customer,No,Date,Due,Open\nAlder,1,06/01/2026,06/30/2026,64.80\nBirch,2,06/01/2026,06/30/2026,10.00\nBirch,,06/02/2026,06/30/2026,5.00\n"))
+	b := d.take(d.bring("open-invoices", "b.csv", "Customer,No,Date,Due,Open\nBirch,,06/02/2026,06/30/2026,5.00\nCedar,9,06/01/2026,06/30/2026,1.00\nAlder,1,06/01/2026,06/30/2026,70.00\nAlder,3,06/01/2026,06/30/2026,2.00\n"))
+	needs, err := d.PartyNeeds(d.ctx, d.who, d.client)
+	require.NoError(t, err)
+	got := map[string][2]int{}
+	for _, n := range needs {
+		got[n.Name] = [2]int{n.Items, int(n.Amount)}
+		if n.Name == "Alder" {
+			require.Equal(t, []int64{b.ID, 4}, []int64{n.BatchID, int64(n.Record)}, "its first row in the file brought last")
+		}
+	}
+	require.Equal(t, map[string][2]int{"Alder": {2, 7200}, "Birch": {2, 1500}, "Cedar": {1, 100}}, got)
+}
