@@ -214,7 +214,15 @@ func (a *App) PullRuns(ctx context.Context, who Who, ledgerID, id int64, run str
 	}
 	source := "provider " + c.CompanyID
 	for _, r := range full {
-		name := fmt.Sprintf("run %s, revision %d.csv", r.ID, r.Revision)
+		name := runFile(r.ID, r.Revision)
+		here, err := a.runIsHere(ctx, who, ledgerID, source, r)
+		if err != nil {
+			return out, err
+		}
+		if here {
+			out.Same++
+			continue
+		}
 		b, err := a.Receive(ctx, who, ledgerID, string(table.AsRegister), source, name, outsideRegister(c.Company, r, items.Items))
 		if isCode(err, "same-file") {
 			out.Same++
@@ -232,6 +240,41 @@ func (a *App) PullRuns(ctx context.Context, who Who, ledgerID, id int64, run str
 	return out, a.in(ctx, who, ledgerID, Write, func(t *Tx) error {
 		return t.Exec(`update connection set pulled_at = ? where ledger_id = ? and id = ?`, t.now, t.Ledger, id).Error
 	})
+}
+
+func runFile(id string, revision int) string {
+	return fmt.Sprintf("run %s, revision %d.csv", id, revision)
+}
+
+// runIsHere says whether a revision of a run is here already. What the provider calls its
+// items changes what the run's file says, and not the run. An earlier revision that still
+// waits on the sheet is set aside: it is out of date.
+func (a *App) runIsHere(ctx context.Context, who Who, ledgerID int64, source string, r outsideRun) (here bool, err error) {
+	err = a.in(ctx, who, ledgerID, Write, func(t *Tx) error {
+		if _, err := t.Lock(); err != nil {
+			return err
+		}
+		var bs []store.Batch
+		if err := t.Select("id", "name", "state").Where("ledger_id = ? and source = ? and purpose = ? and state in ('sheet', 'taken')", t.Ledger, source, string(table.AsRegister)).Find(&bs).Error; err != nil {
+			return err
+		}
+		for _, b := range bs {
+			here = here || b.Name == runFile(r.ID, r.Revision)
+		}
+		for _, b := range bs {
+			if here || b.State != "sheet" || !strings.HasPrefix(b.Name, fmt.Sprintf("run %s, revision ", r.ID)) {
+				continue
+			}
+			if err := t.Exec(`update batch set state = 'aside', version = version + 1 where ledger_id = ? and id = ?`, t.Ledger, b.ID).Error; err != nil {
+				return err
+			}
+			if err := t.record("set aside", "batch", b.ID, b.State, map[string]any{"state": "aside", "why": fmt.Sprintf("revision %d of the run came", r.Revision)}); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+	return here, err
 }
 
 // outsideRegister writes a provider's run as a long register.
