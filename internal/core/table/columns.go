@@ -156,6 +156,7 @@ func (r *reader) heads(sample []*Record) {
 	}
 	r.headText = joinCells(rec)
 	r.assign(titles)
+	r.paidFromWhich(sample)
 	r.closingInstead(sample, titles)
 	r.namesUntitled(sample)
 }

@@ -1,9 +1,13 @@
 package table
 
 import (
+	"cmp"
 	"fmt"
+	"regexp"
+	"slices"
 	"strconv"
 	"strings"
+	"unicode"
 
 	"coatrack/internal/core/money"
 )
@@ -82,9 +86,9 @@ var payeeWords = map[string]string{
 }
 
 var paymentWords = map[string]string{
-	"vendor": Party, "supplier": Party, "vendor name": Party, "supplier name": Party, "payee": Party, "name": Party, "paid to": Party, "pay to": Party, "contractor": Party,
+	"vendor": Party, "supplier": Party, "vendor name": Party, "supplier name": Party, "payee": Party, "payee name": Party, "payee/vendor": Party, "vendor/payee": Party, "contractor name": Party, "name": Party, "paid to": Party, "pay to": Party, "contractor": Party,
 	"vendor id": PartyID, "vendor no": PartyID, "vendor number": PartyID, "vendor code": PartyID, "supplier no": PartyID, "supplier id": PartyID, "payee id": PartyID, "vend no": PartyID,
-	"payment date": DateCol, "paid": DateCol, "paid on": DateCol, "date paid": DateCol, "check date": DateCol, "pay date": DateCol,
+	"payment date": DateCol, "paid": DateCol, "paid on": DateCol, "date paid": DateCol, "check date": DateCol, "pay date": DateCol, "posted": DateCol, "posted on": DateCol, "posted date": DateCol, "date posted": DateCol, "cleared on": DateCol,
 	"payment id": OutsideID, "transaction id": OutsideID, "txn id": OutsideID, "trans id": OutsideID, "id": OutsideID, "payment no": OutsideID, "trans no": OutsideID,
 	"no": DocNumber, "num": DocNumber, "number": DocNumber, "ref": DocNumber, "ref no": DocNumber, "reference": DocNumber, "check no": DocNumber, "check number": DocNumber, "check": DocNumber, "check num": DocNumber, "chk no": DocNumber, "doc no": DocNumber,
 	"type": Doc, "transaction type": Doc, "txn type": Doc, "kind": Doc,
@@ -93,6 +97,7 @@ var paymentWords = map[string]string{
 	"account": Name, "expense account": Name, "gl account": Name, "account name": Name, "category": Name, "split": Name, "split account": Name, "charged to": Name, "account description": Name, "distribution account": Name,
 	"account no": Number, "account number": Number, "acct": Number, "acct no": Number, "gl code": Number, "gl no": Number, "account code": Number,
 	"amount": Amount, "line amount": Amount, "paid amount": Amount, "amount paid": Amount, "total": Amount, "payment": Amount, "payment amount": Amount, "split amount": Amount, "value": Amount, "debit": Debit, "dr": Debit, "credit": Credit, "cr": Credit,
+	"outflow": Debit, "money out": Debit, "paid out": Debit, "withdrawal": Debit, "withdrawals": Debit, "spent": Debit, "inflow": Credit, "money in": Credit, "paid in": Credit, "deposit": Credit, "deposits": Credit, "received": Credit,
 	"withheld": WithheldCol, "tax withheld": WithheldCol, "federal tax withheld": WithheldCol, "backup withholding": WithheldCol, "withholding": WithheldCol, "box 4": WithheldCol,
 	"box": BoxCol, "1099 box": BoxCol, "form box": BoxCol, "1099 type": BoxCol, "1099": BoxCol,
 	"undoes": UndoesCol, "void of": UndoesCol, "voids": UndoesCol, "refund of": UndoesCol, "applies to": UndoesCol, "reverses": UndoesCol, "original payment": UndoesCol, "original check": UndoesCol, "of payment": UndoesCol,
@@ -108,10 +113,15 @@ func init() {
 	p.meanings = append(p.meanings, Address2, TaxKindCol, GetsCol, W9Col, AttorneyCol, AgentCol, OrderCol, ExemptCol)
 }
 
+// voidVendor is the word before a vendor's name by which some registers mark a void check.
+var voidVendor = regexp.MustCompile(`(?i)^\**\s*void(ed)?\s*[-–:*]+\s*`)
+
 // paidState is what the reading of payments carries from row to row.
 type paidState struct {
-	heads map[int]bool // rows that are a payment whose split follows
-	row   PaidRow      // of the payment that the row belongs to
+	heads map[int]bool   // rows that are a payment whose split follows
+	other map[int]bool   // rows that are the account a payment left, beside what it was for
+	funds map[int]string // that account, by the payment's first row
+	row   PaidRow        // of the payment that the row belongs to
 	party string
 	id    string
 	date  string
@@ -137,6 +147,8 @@ func (r *reader) paymentHeads(src Source) error {
 	}
 	var last seen
 	pos, neg := 0, 0
+	l.paid.other, l.paid.funds = map[int]bool{}, map[int]string{}
+	var group paidGroup
 	err := src(func(rec *Record) bool {
 		if rec.No <= r.headRec || filled(rec) == 0 || r.opt.Settings.Rows[rec.No] != "" && r.opt.Settings.Rows[rec.No] != ClassRow {
 			return true
@@ -144,6 +156,13 @@ func (r *reader) paymentHeads(src Source) error {
 		now := seen{rec.No, r.accountSaid(rec), r.startsPayment(rec), r.field(rec, OutsideID), r.field(rec, DocNumber)}
 		if now.account && last.no != 0 && last.started && !last.account && (!now.started || now.id != "" && now.id == last.id || now.id == "" && now.ref != "" && now.ref == last.ref) {
 			l.paid.heads[last.no] = true
+		}
+		if last.no == 0 || now.started && (now.id == "" || now.id != last.id) && (now.id != "" || now.ref == "" || now.ref != last.ref) {
+			l.paid.otherSide(group)
+			group = paidGroup{head: rec.No}
+		}
+		if a := r.peek(rec, Amount) + r.peek(rec, Debit) - r.peek(rec, Credit); a != 0 {
+			group.lines = append(group.lines, paidLine{rec.No, a, strings.TrimSpace(r.field(rec, Number) + " " + oneLine(r.field(rec, NumName)+r.field(rec, Name)))})
 		}
 		if t, stored := r.amountText(rec, r.col(Amount)); !money.IsNoFigure(t) {
 			if a, m, err := r.read(t, stored); err == nil && a != 0 {
@@ -157,6 +176,7 @@ func (r *reader) paymentHeads(src Source) error {
 		last = now
 		return true
 	})
+	l.paid.otherSide(group)
 	r.sign = "paid-positive"
 	switch s := r.opt.Settings.Sign; {
 	case s == "reversed" || s == "credit-positive" || s == "" && neg > pos:
@@ -166,6 +186,113 @@ func (r *reader) paymentHeads(src Source) error {
 		}
 	}
 	return err
+}
+
+// peek reads an amount before the rows are read in earnest; what is no figure counts nothing.
+func (r *reader) peek(rec *Record, meaning string) money.Amount {
+	t, stored := r.amountText(rec, r.col(meaning))
+	if money.IsNoFigure(t) {
+		return 0
+	}
+	a, m, err := r.read(t, stored)
+	if err != nil {
+		return 0
+	}
+	if m.Negative() {
+		return -a
+	}
+	return a
+}
+
+// paidGroup are the lines of one payment, as they come.
+type paidGroup struct {
+	head  int
+	lines []paidLine
+}
+
+type paidLine struct {
+	no      int
+	amount  money.Amount
+	account string
+}
+
+// otherSide finds the account that a payment left, where a register of checks lists it
+// beside what was paid for: the lines come to nothing, and one of them is all the others.
+func (p *paidState) otherSide(g paidGroup) {
+	var sum money.Amount
+	plus, minus := 0, 0
+	for _, l := range g.lines {
+		sum += l.amount
+		if l.amount > 0 {
+			plus++
+		} else {
+			minus++
+		}
+	}
+	if sum != 0 || plus == 0 || minus == 0 || plus > 1 && minus > 1 {
+		return
+	}
+	for _, l := range g.lines {
+		alone := l.amount < 0 && minus == 1 || l.amount > 0 && plus == 1
+		if !alone || l.account == "" || plus == 1 && minus == 1 && !paysFrom(l.account) {
+			continue
+		}
+		p.other[l.no] = true
+		p.funds[g.head] = l.account
+		return
+	}
+}
+
+// paysFrom says whether an account's name is that of a bank, a card or cash.
+func paysFrom(account string) bool {
+	return slices.ContainsFunc(strings.FieldsFunc(strings.ToLower(account), func(c rune) bool { return !unicode.IsLetter(c) }), func(w string) bool {
+		switch w {
+		case "bank", "checking", "chequing", "savings", "cash", "card", "operating", "visa", "mastercard", "amex", "discover", "money", "trust":
+			return true
+		}
+		return false
+	})
+}
+
+// paidFromWhich tells, of a column of accounts and one of what they were split against,
+// which one the payments left: lists by vendor name the bank first, lists by expense last.
+func (r *reader) paidFromWhich(sample []*Record) {
+	if !r.as.Payments() {
+		return
+	}
+	split, account := -1, -1
+	for j, c := range r.cols {
+		switch f := foldHead(c.Title); {
+		case f == "split" || f == "split account":
+			split = j
+		case c.Meaning == Name && (f == "account" || f == "account name"):
+			account = j
+		case c.Meaning == FundCol:
+			return
+		}
+	}
+	if split < 0 || account < 0 {
+		return
+	}
+	froms := func(j int) (yes, all int) {
+		for _, rec := range sample {
+			if t := r.text(rec, j); rec.No > r.headRec && t != "" {
+				all++
+				if paysFrom(t) {
+					yes++
+				}
+			}
+		}
+		return yes, all
+	}
+	a, of := froms(account)
+	b, _ := froms(split)
+	switch {
+	case 2*a > of && b < a:
+		r.cols[account].Meaning, r.cols[split].Meaning = FundCol, Name
+	case b > a:
+		r.cols[split].Meaning = FundCol
+	}
 }
 
 func (r *reader) accountSaid(rec *Record) bool {
@@ -194,6 +321,11 @@ func (r *reader) endSplit() {
 func (r *reader) paymentRow(rec *Record, row *Row) bool {
 	d, l := row.Detail, &r.body.list
 	p := &l.paid
+	void := voidVendor.FindString(d.Party)
+	if d.Party = strings.TrimSpace(d.Party[len(void):]); p.other[rec.No] {
+		r.aside(rec, ClassSection, "the account that the payment left; it is no expense")
+		return false
+	}
 	if d.Party == "" && d.PartyID == "" && l.headed && d.Date != "" {
 		d.Party, d.PartyID = l.party, l.partyID
 	}
@@ -213,14 +345,17 @@ func (r *reader) paymentRow(rec *Record, row *Row) bool {
 			p.known = false
 			return false
 		}
-		*p = paidState{heads: p.heads, ids: p.ids, known: true, party: d.Party, id: d.PartyID, date: d.Date}
+		*p = paidState{heads: p.heads, ids: p.ids, other: p.other, funds: p.funds, known: true, party: d.Party, id: d.PartyID, date: d.Date}
 		if y := yearOf(d.Date); l.paidYear != 0 && (y-l.paidYear > 5 || l.paidYear-y > 5) {
 			r.note("odd-year", Notice, rec, r.col(DateCol)+1, fmt.Sprintf("the payment is of %d, the one above of %d; it is read as it is written", y, l.paidYear))
 		} else {
 			l.paidYear = y
 		}
-		p.row = PaidRow{Payment: r.field(rec, OutsideID), Head: rec.No, Ref: oneLine(r.field(rec, DocNumber)), Method: oneLine(r.field(rec, MethodCol)), Type: oneLine(r.field(rec, Doc)), Fund: oneLine(r.field(rec, FundCol)), Memo: row.Note, Undoes: oneLine(r.field(rec, UndoesCol))}
-		p.row.Kind = paidKind(p.row.Type, p.row.Ref, row.Note, amount)
+		p.row = PaidRow{Payment: r.field(rec, OutsideID), Head: rec.No, Ref: oneLine(r.field(rec, DocNumber)), Method: oneLine(r.field(rec, MethodCol)), Type: oneLine(r.field(rec, Doc)), Fund: cmp.Or(oneLine(r.field(rec, FundCol)), p.funds[rec.No]), Memo: row.Note, Undoes: oneLine(r.field(rec, UndoesCol))}
+		p.row.Kind = paidKind(cmp.Or(strings.TrimSpace(void), p.row.Type), p.row.Ref, row.Note, amount)
+		if void != "" && amount == 0 {
+			p.row.Kind = PaidPayment // listed as nothing, it takes nothing back
+		}
 	} else if !p.known {
 		r.refuse(rec, "no-payment", max(r.col(DateCol), 0)+1, "the row has neither date nor vendor, and no payment stands above it")
 		return false

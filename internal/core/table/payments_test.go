@@ -201,3 +201,47 @@ func TestExemptCodesOfVendors(t *testing.T) {
 	require.Contains(t, odd[0], "4/2 “14” is no exempt payee code")
 	require.Contains(t, odd[1], "5/2 “Y”")
 }
+
+// A register of checks may list the account that a check left beside what it was for: that
+// line is no expense, and says where the payment came from.
+func TestTheBankAmongTheLinesIsNoExpense(t *testing.T) {
+	r := paid(t, "Check #|Date|Payee Name|Account|Description|Debit|Credit\n1043|1/14/2026|Ashdown Electric|6400 Repairs|shed 2|1,000.00|\n|||6410 Supplies|wire|250.00|\n|||1010 Operating|||1,250.00\n1044|1/15/2026|VOID - Bream & Co|6200 Legal||0.00|\n1045|1/16/2026|Cobb Roofing|6400 Repairs||2,400.00|\n|||1010 Operating|||2,400.00\n1046|1/17/2026|Cobb Roofing|6400 Repairs||100.00|\n|||6410 Supplies|||100.00\n1047|1/18/2026|Cobb Roofing|6400 Repairs||70.00|\n1047|1/18/2026|Cobb Roofing|1010 Bank|||70.00\n")
+	type line struct {
+		party, account, fund, kind string
+		amount                     money.Amount
+	}
+	var got []line
+	for _, x := range r.Rows {
+		got = append(got, line{x.Party, x.Number, x.Paid.Fund, x.Paid.Kind, x.Amount})
+	}
+	require.Equal(t, []line{
+		{"Ashdown Electric", "6400", "1010 Operating", PaidPayment, 1_000_00},
+		{"Ashdown Electric", "6410", "1010 Operating", PaidPayment, 250_00},
+		{"Bream & Co", "6200", "", PaidPayment, 0}, // void, and listed as nothing
+		{"Cobb Roofing", "6400", "1010 Operating", PaidPayment, 2_400_00},
+		{"Cobb Roofing", "6400", "", PaidPayment, 100_00}, // two accounts, and neither is a bank: both stand
+		{"Cobb Roofing", "6410", "", PaidPayment, -100_00},
+		{"Cobb Roofing", "6400", "1010 Bank", PaidPayment, 70_00},
+	}, got)
+}
+
+// Of an account and what it was split against, one is what the payment left: by what they
+// hold, since lists by vendor name the bank first and lists by expense last.
+func TestAccountAndSplitTradePlaces(t *testing.T) {
+	for _, c := range []struct{ text, account, fund string }{
+		{"Date|Name|Account|Split|Amount\n01/14/2026|Ashdown|1010 Checking|6400 Repairs|-10.00\n01/15/2026|Ashdown|2100 Visa|6400 Repairs|-20.00", "Repairs", "1010 Checking"},
+		{"Date|Name|Account|Split|Amount\n01/14/2026|Ashdown|6400 Repairs|1010 Checking|10.00\n01/15/2026|Ashdown|6400 Repairs|2100 Visa|20.00", "Repairs", "1010 Checking"},
+		{"Date|Name|Account|Split|Amount\n01/14/2026|Ashdown|6400 Repairs|2000 Payables|10.00", "Repairs", ""},
+	} {
+		r := paid(t, c.text)
+		require.Equal(t, c.account, r.Rows[0].Name, c.text)
+		require.Equal(t, c.fund, r.Rows[0].Paid.Fund, c.text)
+		require.Positive(t, r.Rows[0].Amount)
+	}
+}
+
+func TestMoneyOutAndIn(t *testing.T) {
+	r := paid(t, "Trans #|Posted|Payee|Category|Outflow|Inflow\n1|2026-01-14|Ashdown|Repairs|1250.00|\n2|2026-01-15|Ashdown|Repairs||50.00")
+	require.Equal(t, []money.Amount{1_250_00, -50_00}, []money.Amount{r.Rows[0].Amount, r.Rows[1].Amount})
+	require.Equal(t, "2026-01-14", r.Rows[0].Date)
+}
