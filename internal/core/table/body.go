@@ -65,8 +65,12 @@ func (r *reader) record(rec *Record) {
 		r.aside(rec, chosen, "set aside by hand")
 		return
 	}
-	if r.as == AsParties && rec.No > r.headRec && chosen == "" && joinCells(rec) != r.headText && r.nextParties(rec) {
-		r.note("more-parties", Notice, rec, 0, "another list begins here ("+strings.ToLower(r.cols[max(r.col(Party), r.col(PartyID), 0)].Title)+"); its rows are read under titles of its own")
+	if r.list != nil && rec.No > r.headRec && chosen == "" && joinCells(rec) != r.headText && r.nextList(rec) {
+		code, of := "more-lists", joinCells(rec)
+		if r.as == AsParties {
+			code, of = "more-parties", r.cols[max(r.col(Party), r.col(PartyID), 0)].Title
+		}
+		r.note(code, Notice, rec, 0, "another list begins here ("+strings.ToLower(of)+"); its rows are read under titles of its own")
 		r.aside(rec, ClassNote, "the titles of another list")
 		return
 	}
@@ -101,6 +105,9 @@ func (r *reader) record(rec *Record) {
 		return
 	}
 	if r.headFrom > 0 && rec.No < r.headFrom || r.headFrom == 0 && !b.began && filled(rec) == 1 && !r.hasFigure(rec) && r.headRec == 0 && r.as == AsTrialBalance && !headingLike(label) {
+		if r.as == AsStatement && balanceLine.MatchString(joinCells(rec)) {
+			r.titleBalance(rec)
+		}
 		if strings.HasPrefix(label, "sep=") {
 			r.aside(rec, ClassNote, "names the delimiter")
 			return

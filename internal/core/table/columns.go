@@ -274,9 +274,13 @@ func (r *reader) assign(titles []string) {
 	if r.list != nil {
 		for i, t := range titles {
 			r.cols[i] = Column{Index: i + 1, Title: oneLine(t), Meaning: Ignore}
-			if m := r.list.meaning(t); m != "" && m != Ignore && !has(taken, m) {
+			switch m := r.list.meaning(t); {
+			case m == "" || m == Ignore:
+			case !has(taken, m):
 				taken[m] = i
 				r.cols[i].Meaning = m
+			case m == Note && r.as == AsStatement && foldHead(t) == "description": // beside it, "details" is what sort of line it is
+				r.cols[taken[m]].Meaning, r.cols[i].Meaning, taken[m] = Ignore, m, i
 			}
 		}
 		return
@@ -468,6 +472,11 @@ func (r *reader) override() {
 	if len(r.blocks) == 0 {
 		r.blocks = nil
 	}
+	r.places()
+}
+
+// places notes where each meaning stands.
+func (r *reader) places() {
 	r.at = map[string]int{}
 	for _, c := range r.cols {
 		if c.Meaning != Ignore {

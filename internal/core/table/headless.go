@@ -55,6 +55,7 @@ func (r *reader) headless(sample []*Record) {
 		for j := range r.cols {
 			r.cols[j] = Column{Index: j + 1, Meaning: Ignore}
 		}
+		r.headlessList(sample)
 		return
 	}
 	var amts []int
@@ -87,6 +88,101 @@ func (r *reader) headless(sample []*Record) {
 			r.cols[amts[len(amts)-2]].Meaning = Debit
 			r.cols[amts[len(amts)-1]].Meaning = Credit
 		}
+	}
+}
+
+// headlessList works the columns of a statement or of uncleared items out, which banks often
+// write without titles: a day, an amount or two, a number, and the longest text.
+func (r *reader) headlessList(sample []*Record) {
+	if r.as != AsStatement && r.as != AsUncleared {
+		return
+	}
+	type stat struct{ n, day, amount, code, words, length, doc int }
+	st := make([]stat, len(r.cols))
+	rows := 0
+	for _, rec := range sample {
+		if filled(rec) < 3 {
+			continue
+		}
+		rows++
+		for j, c := range rec.Cells {
+			t := money.Trim(c.Text)
+			if t == "" {
+				continue
+			}
+			s := &st[j]
+			s.n++
+			day, _ := WholeDay(t, r.opt.Settings.DateOrder)
+			switch {
+			case day != "":
+				s.day++
+			case money.Evidence(t) != money.EvBad && (!isCode(t) || strings.ContainsAny(t, ".,")):
+				s.amount++
+			case isCode(t):
+				s.code++
+			case strings.ContainsFunc(t, unicode.IsLetter):
+				s.words++
+				s.length += len(t)
+				if _, ok := docOf(r.as, t); ok && r.as == AsUncleared {
+					s.doc++
+				}
+			}
+		}
+	}
+	give := func(meaning string, is func(s stat) int) int {
+		best, most := -1, 0
+		for j, s := range st {
+			if n := is(s); r.cols[j].Meaning == Ignore && n > most {
+				best, most = j, n
+			}
+		}
+		if best >= 0 {
+			r.cols[best].Meaning = meaning
+		}
+		return best
+	}
+	mostly := func(part func(s stat) int) func(s stat) int {
+		return func(s stat) int {
+			if 10*part(s) < 8*s.n {
+				return 0
+			}
+			return part(s)
+		}
+	}
+	day := give(DateCol, mostly(func(s stat) int { return s.day }))
+	var amounts []int
+	for j, s := range st {
+		if s.n > 0 && 10*s.amount >= 8*s.n {
+			amounts = append(amounts, j)
+		}
+	}
+	switch {
+	case len(amounts) == 1:
+		r.cols[amounts[0]].Meaning = Amount
+	case len(amounts) > 1 && st[amounts[0]].n == rows: // in every row; what stands beside it is what it left
+		r.cols[amounts[0]].Meaning = Amount
+		if r.as == AsStatement {
+			r.cols[amounts[1]].Meaning = Balance
+		}
+	case len(amounts) > 1: // the one or the other
+		r.cols[amounts[0]].Meaning, r.cols[amounts[1]].Meaning = Credit, Debit
+		if r.as == AsStatement && len(amounts) > 2 {
+			r.cols[amounts[2]].Meaning = Balance
+		}
+	}
+	text := Note
+	if r.as == AsUncleared {
+		give(Doc, mostly(func(s stat) int { return s.doc }))
+		text = Party
+	}
+	give(text, func(s stat) int { // the longest
+		if 10*s.words < 8*s.n {
+			return 0
+		}
+		return s.length
+	})
+	if give(DocNumber, mostly(func(s stat) int { return s.code })) < 0 && day < 0 {
+		give(DocNumber, mostly(func(s stat) int { return s.code + s.day })) // checks by number, deposits by day
 	}
 }
 

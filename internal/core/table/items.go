@@ -1,6 +1,7 @@
 package table
 
 import (
+	"cmp"
 	"fmt"
 	"strings"
 	"unicode"
@@ -241,12 +242,8 @@ func (r *reader) decideListSign(src Source) error {
 	case s != "":
 	case r.as == AsUncleared && worded == 0 && neg == 0 && pos > 0:
 		r.sign = "checks"
-		for _, c := range []string{"check", "deposit"} {
-			for _, t := range r.titles {
-				if strings.Contains(t, c) {
-					l.doc = c
-				}
-			}
+		for _, t := range r.titles { // the line nearest to the rows says it
+			l.doc = cmp.Or(unclearedKind(t), l.doc)
 		}
 		if l.doc == "" && !r.hasHeadings(src) {
 			l.doc = DocCheck
@@ -261,14 +258,27 @@ func (r *reader) decideListSign(src Source) error {
 	return nil
 }
 
+// unclearedKind says which kind of item a heading names; one that names both, or none, says
+// nothing.
+func unclearedKind(heading string) string {
+	h := strings.ToLower(heading)
+	check := strings.Contains(h, "check") && !strings.Contains(h, "checking") || strings.Contains(h, "cheque") || strings.Contains(h, "payment") || strings.Contains(h, "withdrawal")
+	deposit := strings.Contains(h, "deposit") || strings.Contains(h, "transit") || strings.Contains(h, "receipt") || strings.Contains(h, "lodgement")
+	switch {
+	case check && !deposit:
+		return DocCheck
+	case deposit && !check:
+		return DocDeposit
+	}
+	return ""
+}
+
 // hasHeadings says whether rows of their own say what the rows below are.
 func (r *reader) hasHeadings(src Source) bool {
 	found := false
 	_ = src(func(rec *Record) bool {
 		if rec.No > r.headRec && filled(rec) == 1 {
-			if _, ok := docOf(r.as, joinCells(rec)); ok {
-				found = true
-			}
+			found = unclearedKind(joinCells(rec)) != ""
 		}
 		return !found
 	})
@@ -314,14 +324,12 @@ func (r *reader) listRecord(rec *Record, label string) {
 			return
 		}
 	case r.as == AsUncleared:
-		if figure && day == "" && num == "" && strings.Contains(low, "balance") {
+		if figure && day == "" && !isCode(num) && strings.Contains(low, "balance") {
 			r.aside(rec, ClassNote, "a balance, no check and no deposit")
 			return
 		}
 		if !figure && filled(rec) == 1 {
-			if d, ok := docOf(r.as, label); ok {
-				l.doc = d
-			}
+			l.doc = cmp.Or(unclearedKind(label), l.doc)
 			r.aside(rec, ClassSection, "a heading: text without figures")
 			return
 		}

@@ -345,3 +345,61 @@ func TestABalanceIsNoDeposit(t *testing.T) {
 	require.Equal(t, []money.Amount{-120_00, -64_80, 500_00}, got)
 	require.Empty(t, codes(r))
 }
+
+// Lists of uncleared items as people keep them: each kind under its heading with titles of
+// its own, without any titles, and a reconciliation as it is printed. What is a check and
+// what a deposit is what the nearest heading says.
+func TestUnclearedItemsAsTheyAreKept(t *testing.T) {
+	type item struct {
+		number, name, date string
+		amount             money.Amount
+	}
+	for name, c := range map[string]struct {
+		text string
+		want []item
+	}{
+		"two lists, each with titles": {
+			"Outstanding Checks and Deposits in Transit\nOperating 1010, June 30 2026\n\nOutstanding checks\nDate|Check No|Payee|Amount\n06/20/2026|2201|Timber & Sons|80.00\n06/28/2026|2203|Bay Electric|41.50\nTotal outstanding checks|||121.50\n\nDeposits in transit\nDate|Reference|Amount|From\n06/30/2026|dep 14|25.00|Bay Point\nTotal deposits in transit||25.00|",
+			[]item{{"2201", "Timber & Sons", "2026-06-20", -80_00}, {"2203", "Bay Electric", "2026-06-28", -41_50}, {"dep 14", "Bay Point", "2026-06-30", 25_00}},
+		},
+		"without titles": {
+			"Check 2201|Timber & Sons|80.00\nCheck 2203|Bay Electric|41.50\nDeposit|Bay Point|25.00",
+			[]item{{"2201", "Timber & Sons", "", -80_00}, {"2203", "Bay Electric", "", -41_50}, {"", "Bay Point", "", 25_00}},
+		},
+		"a reconciliation": {
+			"Bank Reconciliation||\nOperating 1010||\nStatement ending balance 6/30/2026||11,930.00\nAdd: deposits in transit||\n6/30/2026|Bay Point|25.00\nLess: outstanding checks||\n2201|Timber & Sons|(80.00)\n2203|Bay Electric|(41.50)\nAdjusted bank balance||11,833.50",
+			[]item{{"", "Bay Point", "2026-06-30", 25_00}, {"2201", "Timber & Sons", "", -80_00}, {"2203", "Bay Electric", "", -41_50}},
+		},
+	} {
+		r := readList(t, AsUncleared, c.text)
+		var got []item
+		for _, x := range r.Rows {
+			got = append(got, item{x.Number, x.Name, x.Date, x.Amount})
+		}
+		require.Equal(t, c.want, got, name)
+		require.Zero(t, r.Totals.Refused, name)
+	}
+}
+
+// Statements as banks hand them out: balances and the period above the titles, two columns
+// that could be the description, no titles at all.
+func TestStatementsAsBanksHandThemOut(t *testing.T) {
+	r := readList(t, AsStatement, "Account Name:|Operating Checking\nAccount Number:|****4471\nDate Range:|06/01/2026 - 06/30/2026\nBeginning Balance:|10,000.00\nEnding Balance:|11,930.00\n\nTransaction Date|Post Date|Description|Debit|Credit|Running Bal.\n06/05/2026|06/06/2026|Check 1041|(1,250.00)||8,750.00\n06/15/2026|06/15/2026|Deposit||3,180.00|11,930.00")
+	require.Equal(t, money.Amount(1_193_000), *r.Statement.Closing)
+	require.Equal(t, money.Amount(1_000_000), *r.Statement.Opening)
+	require.Equal(t, "2026-06-30", r.Statement.To, "nothing moved in its last days")
+	require.Equal(t, []money.Amount{-1_250_00, 3_180_00}, []money.Amount{r.Rows[0].Amount, r.Rows[1].Amount})
+	require.Empty(t, r.Title.Company, "an account is no company")
+	require.Empty(t, r.Findings)
+
+	r = readList(t, AsStatement, "Details|Posting Date|Description|Amount|Type|Balance|Check or Slip #\nCREDIT|06/30/2026|DEPOSIT ID 99|3180.00|DEPOSIT|11930.00|\nCHECK|06/05/2026|CHECK 1041|-1250.00|CHECK_PAID|8750.00|1041")
+	require.Equal(t, []string{"DEPOSIT ID 99", "CHECK 1041", "1041"}, []string{r.Rows[0].Name, r.Rows[1].Name, r.Rows[1].Number})
+	require.Equal(t, money.Amount(1_193_000), *r.Statement.Closing)
+
+	r = readList(t, AsStatement, "06/30/2026|-1250.00|*|1041|CHECK 1041\n06/15/2026|3180.00|*||DEPOSIT")
+	require.Equal(t, []money.Amount{-1_250_00, 3_180_00}, []money.Amount{r.Rows[0].Amount, r.Rows[1].Amount})
+	require.Equal(t, []string{"1041", "CHECK 1041", "2026-06-30"}, []string{r.Rows[0].Number, r.Rows[0].Name, r.Rows[0].Date})
+	r = readList(t, AsStatement, "06/05/2026|CHECK 1041|1250.00||8750.00\n06/15/2026|DEPOSIT||3180.00|11930.00")
+	require.Equal(t, []money.Amount{-1_250_00, 3_180_00}, []money.Amount{r.Rows[0].Amount, r.Rows[1].Amount})
+	require.Equal(t, money.Amount(1_193_000), *r.Statement.Closing)
+}

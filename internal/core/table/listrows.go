@@ -248,9 +248,17 @@ func (r *reader) partyRow(rec *Record, row *Row) bool {
 	return true
 }
 
+var docDigits = regexp.MustCompile(`\d{2,}$`)
+
 func (r *reader) unclearedRow(rec *Record, row *Row) bool {
 	d, l := row.Detail, &r.body.list
 	doc, known := docOf(r.as, r.field(rec, Doc))
+	if row.Number == "" && known { // "Check 2201"
+		row.Number = docDigits.FindString(r.field(rec, Doc))
+	}
+	if day, _ := WholeDay(row.Number, r.out.DateOrder); day != "" && d.Date == "" {
+		d.Date, row.Number = day, ""
+	}
 	deb, n1, ok := r.figure(rec, Debit)
 	if !ok {
 		return false

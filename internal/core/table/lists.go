@@ -171,7 +171,7 @@ var partyWords = map[string]string{
 }
 
 var unclearedWords = map[string]string{
-	"payee": Party, "name": Party, "vendor": Party, "paid to": Party, "received from": Party, "payee/payer": Party,
+	"payee": Party, "name": Party, "vendor": Party, "paid to": Party, "received from": Party, "payee/payer": Party, "payer": Party, "from": Party,
 	"no": DocNumber, "num": DocNumber, "number": DocNumber, "check no": DocNumber, "check number": DocNumber, "check": DocNumber, "cheque no": DocNumber, "chk no": DocNumber, "ref": DocNumber, "reference": DocNumber, "ref no": DocNumber, "check num": DocNumber, "doc no": DocNumber,
 	"type": Doc, "kind": Doc, "transaction type": Doc, "item": Doc, "amount": Amount, "total": Amount, "uncleared": Amount, "uncleared amount": Amount, "outstanding": Amount,
 	"payment": Credit, "payments": Credit, "withdrawal": Credit, "withdrawals": Credit, "checks": Credit, "check amount": Credit, "credit": Credit, "cr": Credit, "paid out": Credit, "outstanding checks": Credit, "money out": Credit,
@@ -181,11 +181,11 @@ var unclearedWords = map[string]string{
 var statementWords = map[string]string{
 	"status": StatusCol, "state": StatusCol, "transaction status": StatusCol, "posting status": StatusCol,
 	"payee": Party, "name": Party, "counterparty": Party, "description": Note, "details": Note, "memo": Note, "narrative": Note, "transaction": Note, "particulars": Note, "text": Note,
-	"no": DocNumber, "num": DocNumber, "number": DocNumber, "check no": DocNumber, "check number": DocNumber, "check": DocNumber, "ref": DocNumber, "reference": DocNumber, "bank reference": DocNumber, "fitid": OutsideID, "id": OutsideID, "transaction id": OutsideID, "transaction number": OutsideID, "transaction no": OutsideID, "bank id": OutsideID,
+	"no": DocNumber, "num": DocNumber, "number": DocNumber, "check no": DocNumber, "check number": DocNumber, "check": DocNumber, "check or slip no": DocNumber, "serial no": DocNumber, "serial number": DocNumber, "ref": DocNumber, "reference": DocNumber, "bank reference": DocNumber, "fitid": OutsideID, "id": OutsideID, "transaction id": OutsideID, "transaction number": OutsideID, "transaction no": OutsideID, "bank id": OutsideID,
 	"type": Doc, "transaction type": Doc, "amount": Amount, "value": Amount,
 	"withdrawal": Credit, "withdrawals": Credit, "debit": Credit, "debits": Credit, "paid out": Credit, "money out": Credit, "payments": Credit, "payment": Credit, "withdrawal amount": Credit, "debit amount": Credit, "amount debit": Credit,
 	"deposit": Debit, "deposits": Debit, "credit": Debit, "credits": Debit, "paid in": Debit, "money in": Debit, "receipts": Debit, "deposit amount": Debit, "credit amount": Debit, "amount credit": Debit,
-	"balance": Balance, "running balance": Balance, "closing balance": Balance, "ledger balance": Balance, "balance after": Balance,
+	"balance": Balance, "running balance": Balance, "running bal": Balance, "bal": Balance, "account balance": Balance, "closing balance": Balance, "ledger balance": Balance, "balance after": Balance,
 }
 
 var crosswalkWords = map[string]string{

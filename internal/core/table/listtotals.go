@@ -1,6 +1,7 @@
 package table
 
 import (
+	"cmp"
 	"fmt"
 	"regexp"
 	"strings"
@@ -102,6 +103,40 @@ func (r *reader) printedOpen(rec *Record) (money.Amount, bool) {
 	return d - c, okD || okC
 }
 
+// titleBalance reads a balance that stands above the column titles: its figure is the last
+// cell that holds one.
+func (r *reader) titleBalance(rec *Record) {
+	all := strings.ToLower(joinCells(rec))
+	for i := len(rec.Cells) - 1; i > 0; i-- {
+		t := money.Trim(rec.Cells[i].Text)
+		if money.IsNoFigure(t) {
+			continue
+		}
+		a, m, err := r.read(t, false)
+		if err != nil {
+			continue
+		}
+		if m.Negative() {
+			a = -a
+		}
+		r.balanceSaid(all, a, "")
+		return
+	}
+}
+
+// balanceSaid keeps what the statement says of a balance, by its words.
+func (r *reader) balanceSaid(words string, a money.Amount, day string) {
+	st := r.statement()
+	has := func(w string) bool { return strings.Contains(words, w) }
+	if has("opening") || has("beginning") || has("previous") || has("brought") || has("starting") {
+		st.Opening = &a
+		st.From = cmp.Or(day, st.From)
+	} else if !has("available") {
+		st.Closing = &a
+		st.To = cmp.Or(day, st.To)
+	}
+}
+
 func (r *reader) balanceLine(rec *Record) {
 	all := strings.ToLower(joinCells(rec))
 	i := r.col(Balance)
@@ -115,19 +150,8 @@ func (r *reader) balanceLine(rec *Record) {
 			if m.Negative() {
 				a = -a
 			}
-			st := r.statement()
 			day, _ := WholeDay(r.field(rec, DateCol), r.out.DateOrder)
-			if strings.Contains(all, "opening") || strings.Contains(all, "beginning") || strings.Contains(all, "previous") || strings.Contains(all, "brought") || strings.Contains(all, "starting") {
-				st.Opening = &a
-				if day != "" {
-					st.From = day
-				}
-			} else if !strings.Contains(all, "available") {
-				st.Closing = &a
-				if day != "" {
-					st.To = day
-				}
-			}
+			r.balanceSaid(all, a, day)
 		}
 	}
 	r.aside(rec, ClassNote, "a balance that the statement prints")

@@ -57,6 +57,7 @@ type reader struct {
 	thousands         bool // a thousands sign was seen
 	body              bodyState
 	other             string   // another table on the page, once it began
+	periodEnd         string   // of a statement, as its title says it
 	firstCols         []Column // of the first list on the page, once another began
 	quiet             bool
 }
@@ -132,6 +133,9 @@ func (r *reader) finish() {
 	}
 	if r.out.Columns == nil {
 		r.out.Columns = []Column{}
+	}
+	if st := r.out.Statement; st != nil {
+		st.To = max(st.To, r.periodEnd) // nothing moved in its last days
 	}
 	r.out.HeaderRow = r.headRec
 	r.out.DecimalMark = string(r.dec)
@@ -327,6 +331,12 @@ func (r *reader) title(sample []*Record) {
 			}
 			r.out.Title.Day, r.out.Title.DayText, r.out.Title.DayRec = day, found, rec.No
 			dayText = t
+			if r.as == AsStatement && statementPeriod.MatchString(t) {
+				r.periodEnd = day
+			}
+			continue
+		}
+		if r.as == AsStatement && (aboutAccount.MatchString(t) || balanceLine.MatchString(t)) {
 			continue
 		}
 		if r.out.Title.Company == "" && t != dayText && !isReportWord(t) && !headingLike(t+" ") {
@@ -347,6 +357,11 @@ func (r *reader) title(sample []*Record) {
 		r.out.DateOrder = "mdy"
 	}
 }
+
+var (
+	statementPeriod = regexp.MustCompile(`(?i)\b(range|period|ending|ended|through|from|statement dates?|as of)\b`)
+	aboutAccount    = regexp.MustCompile(`(?i)^\W*(account|bank|branch|routing|product|card)\b[^:]*:`)
+)
 
 var statementTitle = regexp.MustCompile(`(?i)\baccount(?: no\.?| number)?\s?:? ([A-Z0-9*x.-]{3,34})(?:\s|$)`)
 

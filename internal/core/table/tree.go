@@ -265,10 +265,22 @@ func (r *reader) namesInSeveral() {
 	}
 }
 
-// nextParties begins another list of parties on the same page, vendors below
-// customers: its rows are read under its own titles. It says whether there is one.
-func (r *reader) nextParties(rec *Record) bool {
-	if r.headRec == 0 || r.hasFigure(rec) || !r.partiesHead(rec) {
+// nextList begins another list on the same page: vendors below customers, deposits in
+// transit below checks. Its rows are read under its own titles. It says whether there is one.
+func (r *reader) nextList(rec *Record) bool {
+	if r.headRec == 0 || len(r.opt.Settings.Columns) > 0 {
+		return false
+	}
+	switch {
+	case r.as == AsParties:
+		if r.hasFigure(rec) || !r.partiesHead(rec) {
+			return false
+		}
+	case r.as == AsUncleared || r.as == AsStatement || r.as.Items() || r.as.Payments():
+		if !r.listHead(rec) {
+			return false
+		}
+	default:
 		return false
 	}
 	if r.firstCols == nil {
@@ -279,14 +291,36 @@ func (r *reader) nextParties(rec *Record) bool {
 		titles[i] = oneLine(c.Text)
 	}
 	r.assign(titles)
-	r.at = map[string]int{}
-	for i, c := range r.cols {
-		if c.Meaning != Ignore {
-			r.at[c.Meaning] = i
+	r.places()
+	r.headText, r.other = joinCells(rec), ""
+	if r.as == AsParties {
+		r.body.list.doc = ""
+	}
+	return true
+}
+
+// listHead says whether a record below the titles of a list is titles again, beyond doubt:
+// words only, known but for one, among them an amount's and one that every list of the kind has.
+func (r *reader) listHead(rec *Record) bool {
+	if filled(rec) < 3 {
+		return false
+	}
+	known, figure, key := 0, false, false
+	for _, c := range rec.Cells {
+		t := money.Trim(c.Text)
+		if t == "" {
+			continue
+		}
+		if strings.ContainsFunc(t, isDigit) || len(t) > 30 {
+			return false
+		}
+		if m := r.list.meaning(t); m != "" {
+			known++
+			figure = figure || slices.Contains(r.list.money, m)
+			key = key || slices.Contains(r.list.keys, m)
 		}
 	}
-	r.headText, r.other, r.body.list.doc = joinCells(rec), "", ""
-	return true
+	return figure && key && known >= filled(rec)-1
 }
 
 // otherHead says whether a record below the titles of a list is the titles of
