@@ -64,13 +64,25 @@ var bundlePayroll = []bundlePart{
 
 var bundlePaid = []bundlePart{
 	{name: "payees", table: "payee", order: "party_id", cols: columns("party=party_id:party tax_kind class_from w9_day street city state zip attorney exempt_code agent ordered gets why without_number joined_to:party apart"), done: markPayee},
-	{name: "paid_lines", table: "paid_line", order: "id", cols: columns("batch=batch_id:batch source prior payment=head no record line col vendor:label account=label_id:label fund:label day year apart amount:money withheld:money kind method method_text suggested suggested_why ref memo undoes undoes_payment=undoes_head said_method said_box said_bucket said_why said_party:party gone")},
+	{name: "paid_lines", table: "paid_line", order: "id", cols: columns("batch=batch_id:batch source prior payment=head no record line col vendor:label account=label_id:label fund:label day year apart amount:money withheld:money kind method method_text suggested suggested_why ref memo undoes undoes_payment=undoes_head said_method said_box said_bucket said_why said_party:party gone"), done: checkPaid},
 	{name: "paid_funds", table: "paid_fund", order: "label_id", signed: true, cols: columns("label=label_id:label sort")},
 	{name: "thresholds", table: "payee_threshold", order: "year, box", signed: true, cols: columns("year box amount:money reason")},
 	{name: "adjustments", table: "payee_adjust", where: "removed_at is null", order: "id", ids: "adjustment", signed: true, cols: columns("party=party_id:party year box amount:money reason moved_from=moved:adjustment at")},
 	{name: "letters", table: "letter", order: "id", signed: true, cols: columns("party=party_id:party what year form how address subject body paper:sealed-letter at")},
 	{name: "filings", table: "filing", order: "id", ids: "filing", signed: true, cols: columns("year key service state words retries at answered_at"), done: keyFiling},
 	{name: "filing_rows", table: "filing_row", order: "filing_id, no", cols: columns("filing=filing_id:filing no party=party_id:party form corrected zero boxes:json withheld:money name sent=sealed:sealed-filing state code words accepted:json"), done: markFiling},
+}
+
+// checkPaid holds what is said of a payment line to what a person could have said.
+func checkPaid(_ *intakeIDs, row map[string]any) error {
+	for col, known := range map[string][]string{"said_bucket": saidBuckets, "said_method": payees.Methods, "method": payees.Methods, "suggested": payees.Methods} {
+		raw, _ := row[col].(json.RawMessage)
+		var s string
+		if err := json.Unmarshal(raw, &s); raw != nil && err != nil || s != "" && !slices.Contains(known, s) {
+			return fail(Invalid, "bad-bundle", "its %q is %s; it can be %s", col, raw, strings.Join(known, ", "))
+		}
+	}
+	return nil
 }
 
 // bundleWords come last: what people said of figures that stand by now.

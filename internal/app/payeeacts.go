@@ -228,6 +228,9 @@ type PaidWord struct {
 	Reason   string  `json:"reason,omitempty"`
 }
 
+// saidBuckets are what a line can be said to be.
+var saidBuckets = []string{payees.NotReportable, payees.OtherMethod, payees.Exempt, payees.OnForm}
+
 // SayPaid keeps a person's word on payment lines: how they were paid, which box or
 // bucket, whose they are, what they undo.
 func (a *App) SayPaid(ctx context.Context, who Who, ledgerID int64, w PaidWord) error {
@@ -265,7 +268,7 @@ func (a *App) SayPaid(ctx context.Context, who Who, ledgerID int64, w PaidWord) 
 			}
 			err = t.Exec(`update paid_line set said_box = ?, said_bucket = '', said_why = ? where ledger_id = ? and id in ?`, w.Box, w.Reason, t.Ledger, w.Lines).Error
 		case w.Bucket != "":
-			if !slices.Contains([]string{payees.NotReportable, payees.OtherMethod, payees.Exempt, payees.OnForm}, w.Bucket) {
+			if !slices.Contains(saidBuckets, w.Bucket) {
 				return fail(Invalid, "bad-bucket", "a line can be said to be %s, %s, %s or %s", payees.NotReportable, payees.OtherMethod, payees.Exempt, payees.OnForm)
 			}
 			err = t.Exec(`update paid_line set said_bucket = ?, said_why = ? where ledger_id = ? and id in ?`, w.Bucket, w.Reason, t.Ledger, w.Lines).Error

@@ -10,8 +10,8 @@ import (
 
 // headWords maps the titles of outside columns to meanings, folded by foldHead.
 var headWords = map[string]string{
-	"no": Number, "nr": Number, "num": Number, "number": Number, "account no": Number, "account number": Number, "acct no": Number, "acct": Number, "acct number": Number, "acct num": Number, "account num": Number, "code": Number, "account code": Number, "gl code": Number, "gl account": Number, "gl no": Number, "gl number": Number, "gl": Number, "ledger code": Number, "nominal code": Number, "account id": OutsideID, "a/c no": Number, "a/c": Number, "ac no": Number, "account nr": Number, "acct code": Number, "nominal": Number,
-	"name": Name, "account": Name, "account name": Name, "account title": Name, "acct name": Name, "title": Name, "ledger account": Name, "account description": Name, "full name": Name, "description": Name, "ledger": Name, "particulars": Name, "account full name": Name, "gl account name": Name, "nominal name": Name, "gl name": Name,
+	"no": Number, "nr": Number, "num": Number, "number": Number, "account no": Number, "account number": Number, "acct no": Number, "acct": Number, "acct number": Number, "acct num": Number, "account num": Number, "code": Number, "account code": Number, "gl code": Number, "gl account": Number, "gl no": Number, "gl number": Number, "gl": Number, "ledger code": Number, "nominal code": Number, "account id": OutsideID, "a/c no": Number, "a/c": Number, "ac no": Number, "account nr": Number, "acct code": Number, "nominal": Number, "accnt no": Number, "accnt number": Number, "acc no": Number, "acc number": Number, "account ref": Number,
+	"name": Name, "account": Name, "account name": Name, "account title": Name, "acct name": Name, "title": Name, "ledger account": Name, "account description": Name, "full name": Name, "description": Name, "ledger": Name, "particulars": Name, "account full name": Name, "gl account name": Name, "nominal name": Name, "gl name": Name, "acct description": Name, "acct desc": Name, "account desc": Name, "acct descr": Name, "account descr": Name, "acct title": Name,
 	"id": OutsideID, "internal id": OutsideID, "external id": OutsideID, "outside id": OutsideID, "guid": OutsideID, "system id": OutsideID,
 	"parent": Parent, "parent account": Parent, "parent no": Parent, "parent number": Parent, "parent name": Parent, "sub account of": Parent, "subaccount of": Parent, "parent code": Parent, "rolls up to": Parent,
 	"kind": KindCol, "type": KindCol, "account type": KindCol, "class": KindCol, "classification": KindCol, "category": KindCol, "account class": KindCol, "acct type": KindCol, "group": KindCol, "account category": KindCol, "account kind": KindCol,
@@ -289,6 +289,7 @@ func (r *reader) assign(titles []string) {
 		i    int
 		when string
 	}
+	numbered := slices.ContainsFunc(titles, func(t string) bool { m, _ := headMeaning(t, r.as); return m == Number })
 	var debits, credits, amounts []cand
 	type datedCol struct {
 		i   int
@@ -315,7 +316,11 @@ func (r *reader) assign(titles []string) {
 			if prev, dup := taken[m]; dup {
 				// "Account" and "Account name", "Account" and "Description":
 				// the first is then the number.
-				if m == Name && foldHead(titles[prev]) == "account" && !has(taken, Number) {
+				if m == Name && numbered && foldHead(titles[prev]) == "account" && foldHead(t) == "description" {
+					if r.as == AsChart {
+						r.cols[i].Meaning = Note // the number has a column of its own
+					}
+				} else if m == Name && foldHead(titles[prev]) == "account" && !has(taken, Number) {
 					r.cols[prev].Meaning = Number
 					taken[Number] = prev
 					r.cols[i].Meaning = Name
@@ -369,14 +374,14 @@ func (r *reader) assign(titles []string) {
 	if len(d) > 0 && len(c) > 0 {
 		pick := len(d) - 1
 		if len(d) > 1 && len(d) == len(c) {
-			pick = r.which(d, titles, "pairs of debit and credit columns; the last one is read as the closing balance")
+			pick = r.which(d, titles, "pairs of debit and credit columns")
 		}
 		r.cols[d[pick]].Meaning = Debit
 		r.cols[c[min(pick, len(c)-1)]].Meaning = Credit
 	} else if len(a) > 0 {
 		pick := len(a) - 1
 		if len(a) > 1 {
-			pick = r.which(a, titles, "amount columns; the last one is read")
+			pick = r.which(a, titles, "amount columns")
 		}
 		r.cols[a[pick]].Meaning = Amount
 	} else if len(d)+len(c) == 1 {
@@ -384,8 +389,8 @@ func (r *reader) assign(titles []string) {
 	}
 }
 
-// which says which of several amount columns is meant: the one a person chose,
-// else the last one, and asks.
+// which says which of several amount columns is meant: the one a person chose, else that of
+// the day looked for or the latest, else the last one, and asks.
 func (r *reader) which(cols []int, titles []string, what string) int {
 	if n := r.opt.Settings.Amounts; n > 0 {
 		for k, x := range cols {
@@ -394,12 +399,24 @@ func (r *reader) which(cols []int, titles []string, what string) int {
 			}
 		}
 	}
-	q := Question{Key: "amount_columns", Why: "there are " + itoa(len(cols)) + " " + what + " until you say which it is"}
+	// Columns of several days: the day that is expected, else the latest one.
+	pick, latest := len(cols)-1, ""
+	for k, x := range cols {
+		day, _, _ := FindDay(titles[x], r.opt.Settings.DateOrder)
+		if day != "" && day == r.opt.Expect {
+			pick = k
+			break
+		}
+		if day > latest {
+			pick, latest = k, day
+		}
+	}
+	q := Question{Key: "amount_columns", Why: "there are " + itoa(len(cols)) + " " + what + "; " + oneLine(titles[cols[pick]]) + " is read as the closing balance until you say which it is"}
 	for _, x := range cols {
 		q.Choices = append(q.Choices, Choice{itoa(x + 1), "column " + ColumnLetters(x+1) + ", " + oneLine(titles[x])})
 	}
 	r.ask(q)
-	return len(cols) - 1
+	return pick
 }
 
 func isYear(t string) bool {

@@ -188,6 +188,9 @@ func (r *reader) chartRow(rec *Record) {
 		r.refuse(rec, "no-name", max(r.cName, 0)+1, "the account has no name")
 		return
 	}
+	if k, _, ok := chart.KindOf(row.Name); ok && r.cKind < 0 && row.Name == strings.ToUpper(row.Name) {
+		row.Kind, r.body.sectionK = string(k), k // "1000 ASSETS" heads the accounts below, and is one
+	}
 	if r.cParent < 0 {
 		if i := strings.LastIndexByte(row.Name, ':'); i > 0 && i < len(row.Name)-1 {
 			row.Parent, row.Name = strings.TrimSpace(row.Name[:i]), strings.TrimSpace(row.Name[i+1:])

@@ -20,7 +20,7 @@ func (r *reader) headless(sample []*Record) {
 	type stat struct{ text, num, code, amt, side, kind, n int }
 	st := make([]stat, width)
 	for _, rec := range sample {
-		if filled(rec) < 2 {
+		if filled(rec) < min(2, width) {
 			continue
 		}
 		for j, c := range rec.Cells {

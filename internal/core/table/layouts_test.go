@@ -193,3 +193,52 @@ func TestTheOrderOfARegistersColumnsDoesNotMatter(t *testing.T) {
 		require.ElementsMatch(t, want, cells(turned), order)
 	})
 }
+
+// Crosswalks as people write them: other words for the two charts, number and name in one
+// cell, several old accounts in a row, the same row twice.
+func TestCrosswalksAsPeopleWriteThem(t *testing.T) {
+	type pair struct{ number, name, to, toName string }
+	pairs := func(r *Reading) (out []pair) {
+		for _, x := range r.Rows {
+			out = append(out, pair{x.Number, x.Name, x.ToNumber, x.ToName})
+		}
+		return out
+	}
+	r := readList(t, AsCrosswalk, "Old Acct|Old Description|New Acct|New Description\n1000-00|Petty cash|1010|Operating\n1000-01|Cash in bank|1010|Operating\n1000-01|Cash in bank|1010|Operating\n1000-01|Cash in bank|1020|Savings")
+	require.Equal(t, []pair{{"1000-00", "Petty cash", "1010", "Operating"}, {"1000-01", "Cash in bank", "1010", "Operating"}}, pairs(r))
+	require.Equal(t, []string{"duplicate-account"}, codes(r), "another answer for the same account is refused; the same one again is not")
+	require.Equal(t, 5, r.Findings[0].Record)
+	r = readList(t, AsCrosswalk, "Account mapping for Heron Slip Boatyard LLC\n\nLegacy account|Maps to\n1000 Petty cash|1010 Operating\n4000 Sales|4000 Sales")
+	require.Equal(t, []pair{{"1000", "Petty cash", "1010", "Operating"}, {"4000", "Sales", "4000", "Sales"}}, pairs(r))
+	r = readList(t, AsCrosswalk, "New GL|Old GL|Split %\n1010|1000, 1001 & 1002|\n4000|4000|")
+	require.Equal(t, []pair{{"4000", "", "4000", ""}}, pairs(r))
+	require.Equal(t, "the row names 3 old accounts (1000, 1001 & 1002); give each a row of its own, all to the same new one", r.Findings[0].Message)
+}
+
+// A chart whose number column comes last, and one that is a single column of numbers and
+// names, with the kinds as accounts of their own.
+func TestChartsOfOneColumnAndWithTheNumberLast(t *testing.T) {
+	type account struct{ number, name, kind, note string }
+	accounts := func(r *Reading) (out []account) {
+		for _, x := range r.Rows {
+			out = append(out, account{x.Number, x.Name, x.Kind, x.Note})
+		}
+		return out
+	}
+	r := readList(t, AsChart, "Account|Type|Balance Total|Description|Accnt. #|Tax Line\nOperating|Bank|11,930.00||1010|\nReceivables|Accounts receivable|0.00||1200|\nYard fuel|Expense||diesel|6010|")
+	require.Equal(t, []account{{"1010", "Operating", "asset", ""}, {"1200", "Receivables", "asset", ""}, {"6010", "Yard fuel", "expense", "diesel"}}, accounts(r))
+	r = readList(t, AsChart, "1000 - ASSETS\n1010 - Operating account\n1200 - Accounts receivable\n2000 - LIABILITIES\n2010 - Accounts payable\n4000 - INCOME\n4010 - Sales")
+	require.Equal(t, []account{{"1000", "ASSETS", "asset", ""}, {"1010", "Operating account", "asset", ""}, {"1200", "Accounts receivable", "asset", ""}, {"2000", "LIABILITIES", "liability", ""}, {"2010", "Accounts payable", "liability", ""}, {"4000", "INCOME", "income", ""}, {"4010", "Sales", "income", ""}}, accounts(r))
+	require.Empty(t, r.Title.Company)
+}
+
+// Two years side by side: the one of the day that is looked for is read, else the later, and
+// the question says which.
+func TestTheYearThatIsLookedFor(t *testing.T) {
+	text := "Account Number|Account Title|June 30 2026 DR|June 30 2026 CR|June 30 2025 DR|June 30 2025 CR\n1010|Operating|119.30||90.00|\n3000|Capital||50.00||50.00\n4000|Sales||69.30||40.00"
+	r := readList(t, AsTrialBalance, text)
+	require.Equal(t, money.Amount(119_30), r.Totals.Debit)
+	require.Equal(t, "there are 2 pairs of debit and credit columns; June 30 2026 DR is read as the closing balance until you say which it is", r.Questions[0].Why)
+	r = readList(t, AsTrialBalance, text, "amount_columns", "5")
+	require.Equal(t, money.Amount(90_00), r.Totals.Debit)
+}

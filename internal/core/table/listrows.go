@@ -3,6 +3,7 @@ package table
 import (
 	"fmt"
 	"regexp"
+	"slices"
 	"strings"
 
 	"coatrack/internal/core/money"
@@ -407,6 +408,10 @@ func (r *reader) crosswalkRow(rec *Record, row *Row) bool {
 		r.refuse(rec, "no-label", max(r.cNum, 0)+1, "the row names no old account")
 		return false
 	}
+	if parts := strings.FieldsFunc(row.Number, func(c rune) bool { return c == ',' || c == ';' || c == '&' }); len(parts) > 1 && !slices.ContainsFunc(parts, func(p string) bool { return !isCode(strings.TrimSpace(p)) }) {
+		r.refuse(rec, "several-accounts", max(r.cNum, 0)+1, "the row names "+itoa(len(parts))+" old accounts ("+row.Number+"); give each a row of its own, all to the same new one")
+		return false
+	}
 	if d.ToNumber == "" && d.ToName == "" {
 		r.refuse(rec, "no-target", max(r.col(ToNumber), r.col(ToName), 0)+1, "the row names no new account for "+strings.TrimSpace(row.Number+" "+row.Name))
 		return false
@@ -415,6 +420,12 @@ func (r *reader) crosswalkRow(rec *Record, row *Row) bool {
 	if row.Number == "" {
 		key += "|" + strings.ToLower(row.Name)
 	}
+	again := key + "|to|" + d.ToNumber + "|" + strings.ToLower(d.ToName)
+	if first, dup := r.body.numbers.get(again); dup {
+		r.aside(rec, ClassNote, "the same as row "+itoa(first))
+		return false
+	}
+	r.body.numbers.put(again, rec.No)
 	if first, dup := r.body.numbers.get(key); dup {
 		r.refuse(rec, "duplicate-account", max(r.cNum, 0)+1, "the old account stands in row "+itoa(first)+" already; one old account has one answer here")
 		return false

@@ -225,6 +225,9 @@ func (l *listSpec) meaning(title string) string {
 	if m, ok := l.words[f]; ok {
 		return m
 	}
+	if l == lists[AsCrosswalk] {
+		return crosswalkTitle(f)
+	}
 	if l == lists[AsForms] {
 		if box, _, _ := boxOfTitle(title); box != "" {
 			return FigureCol
@@ -236,6 +239,32 @@ func (l *listSpec) meaning(title string) string {
 		}
 	}
 	return ""
+}
+
+// crosswalkTitle reads a title by its words: which of the two charts it is of, and whether it
+// names the account or numbers it.
+func crosswalkTitle(folded string) string {
+	words := strings.FieldsFunc(folded, func(c rune) bool { return c == ' ' || c == '/' })
+	has := func(of ...string) bool {
+		return slices.ContainsFunc(words, func(w string) bool { return slices.Contains(of, w) })
+	}
+	old := has("old", "legacy", "source", "from", "prior", "previous", "former", "outside", "original")
+	to := has("new", "target", "to", "mapped", "maps", "destination", "coatrack")
+	if old == to || has("split", "percent", "%", "balance", "amount", "type", "kind", "date", "note", "notes") {
+		return ""
+	}
+	named := has("name", "names", "description", "desc", "descr", "title")
+	switch {
+	case old && has("id", "guid"):
+		return OutsideID
+	case old && named:
+		return Name
+	case old:
+		return Number
+	case named:
+		return ToName
+	}
+	return ToNumber
 }
 
 // partySide is the kind of party a list of items names.

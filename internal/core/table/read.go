@@ -295,10 +295,11 @@ func (r *reader) usable() bool {
 func (r *reader) title(sample []*Record) {
 	var dayText string
 	for _, rec := range sample {
-		if rec.No >= max(r.headFrom, 1) && r.headFrom > 0 || r.headFrom == 0 && filled(rec) > 1 {
+		t := joinCells(rec)
+		_, _, account := splitNumName(t)
+		if rec.No >= max(r.headFrom, 1) && r.headFrom > 0 || r.headFrom == 0 && (filled(rec) > 1 || r.cBoth >= 0 && account) {
 			break
 		}
-		t := joinCells(rec)
 		r.titles = append(r.titles, foldLine(t))
 		if r.as == AsForms {
 			r.formTitles = append(r.formTitles, t)
