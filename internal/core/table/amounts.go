@@ -72,7 +72,7 @@ func (r *reader) cell(rec *Record, i int) (a money.Amount, m money.Mark, empty, 
 	}
 	a, m, err := r.read(t, stored)
 	if err == nil {
-		if m.Places > 2 && !stored && !r.quiet {
+		if m.Places == 3 && !stored && !r.quiet { // four are no thousands
 			r.note("three-places", Hold, rec, i+1, fmt.Sprintf("%s has three decimals; it is read as %s. If its mark separates thousands, correct it", t, a.Plain()))
 		}
 		if m.Currency != "" {

@@ -108,6 +108,10 @@ func (r *reader) record(rec *Record) {
 		if r.as == AsStatement && balanceLine.MatchString(joinCells(rec)) {
 			r.titleBalance(rec)
 		}
+		if r.as.Items() && filled(rec) == 1 && partyLabel.MatchString(label) { // the first party, above the titles
+			r.partyHeading(rec, label)
+			return
+		}
 		if strings.HasPrefix(label, "sep=") {
 			r.aside(rec, ClassNote, "names the delimiter")
 			return

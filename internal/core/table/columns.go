@@ -4,6 +4,7 @@ import (
 	"slices"
 	"sort"
 	"strings"
+	"unicode"
 
 	"coatrack/internal/core/money"
 )
@@ -27,8 +28,25 @@ var headWords = map[string]string{
 // year. Where a file has them beside closing columns, closing wins.
 var earlier = []string{"opening", "beginning", "movement", "activity", "prior", "previous", "last year", "budget", "start", "change", "period"}
 
+// words parts a title written as one word: "InvoiceDate" is "Invoice Date".
+func words(s string) string {
+	if strings.ContainsAny(s, " _-.") || len(s) < 6 {
+		return s
+	}
+	var b strings.Builder
+	was := ' '
+	for _, c := range s {
+		if unicode.IsUpper(c) && unicode.IsLower(was) {
+			b.WriteByte(' ')
+		}
+		b.WriteRune(c)
+		was = c
+	}
+	return b.String()
+}
+
 func foldHead(s string) string {
-	s = strings.ToLower(money.Trim(s))
+	s = strings.ToLower(words(money.Trim(s)))
 	s = strings.NewReplacer("\n", " ", "\r", " ", ".", "", "#", " no ", "_", " ", "(", " ", ")", " ", "$", " ", ":", "", "-", " ", "*", "").Replace(s)
 	s = strings.Join(strings.Fields(s), " ")
 	s = strings.ReplaceAll(s, " / ", "/")
@@ -177,12 +195,15 @@ func (r *reader) namesUntitled(sample []*Record) {
 	}
 }
 
+// figureTitles are titles of lists that look like figures: a form's number, the days of an aging.
+var figureTitles = map[string]bool{"1099": true, "30": true, "60": true, "90": true, "120": true}
+
 func (r *reader) headScore(rec, above *Record) int {
 	if r.opt.Settings.HeaderRow == 0 {
 		for _, c := range rec.Cells {
 			// A row with money in it is no row of titles; a year can be a title.
 			// A form's number ("1099") is a title that looks like one.
-			if t := money.Trim(c.Text); (c.Stored != "" || money.Evidence(t) != money.EvBad && !isYear(t)) && (r.list == nil || r.list.meaning(t) == "") {
+			if t := money.Trim(c.Text); (c.Stored != "" || money.Evidence(t) != money.EvBad && !isYear(t)) && (r.list == nil || r.list.meaning(t) == "" && !figureTitles[t]) {
 				return 0
 			}
 		}

@@ -403,3 +403,33 @@ func TestStatementsAsBanksHandThemOut(t *testing.T) {
 	require.Equal(t, []money.Amount{-1_250_00, 3_180_00}, []money.Amount{r.Rows[0].Amount, r.Rows[1].Amount})
 	require.Equal(t, money.Amount(1_193_000), *r.Statement.Closing)
 }
+
+// Lists of open items with a form's number or days among the titles, titles written as one
+// word with four decimals, and customers in headings that say more than their names, the
+// first of them above the titles.
+func TestOpenItemsUnderOddTitles(t *testing.T) {
+	type item struct {
+		party, id, number string
+		amount            money.Amount
+	}
+	items := func(r *Reading) (out []item) {
+		for _, x := range r.Rows {
+			out = append(out, item{x.Party, x.PartyID, x.Number, x.Amount})
+		}
+		return out
+	}
+	r := readList(t, AsBills, "Vendor|Bill #|Bill Date|Due Date|30|60|Orig Amt|Paid|Balance Due|1099\nTimber & Sons|88|06/21/2026|07/21/2026|||1000.00|200.00|800.00|N")
+	require.Equal(t, []item{{"Timber & Sons", "", "88", -800_00}}, items(r))
+	require.Equal(t, money.Amount(1000_00), *r.Rows[0].Original)
+	require.Equal(t, money.Amount(200_00), *r.Rows[0].Settled)
+
+	r = readList(t, AsInvoices, "CustomerName|InvoiceNumber|InvoiceDate|DueDate|Total|AmountDue|Currency\nAlder Marine|INV-0001|2026-02-01|2026-03-03|500.0000|120.5000|USD")
+	require.Equal(t, []item{{"Alder Marine", "", "INV-0001", 120_50}}, items(r))
+	require.Empty(t, codes(r), "four decimals are no thousands")
+
+	r = readList(t, AsInvoices, "Customer: ALD01 Alder Marine   Phone: 555-0101\nInv No|Inv Date|Due|Current|30 Days|Balance\n1001|2/1/26|3/3/26||500.00|500.00\nCustomer Total||||500.00|500.00\nCustomer: BIR01 Birch Tom (Terms: Net 30)\n1010|5/15/26|6/14/26||200.00|200.00\nCustomer Total||||200.00|200.00\nReport Total||||700.00|700.00")
+	require.Equal(t, []item{{"Alder Marine", "ALD01", "1001", 500_00}, {"Birch Tom", "BIR01", "1010", 200_00}}, items(r))
+	require.Empty(t, codes(r))
+	require.Len(t, r.PartyTotals, 2)
+	require.Empty(t, r.Title.Company)
+}

@@ -4,12 +4,28 @@ import (
 	"cmp"
 	"fmt"
 	"regexp"
+	"slices"
 	"strings"
 
 	"coatrack/internal/core/money"
 )
 
 var balanceLine = regexp.MustCompile(`(?i)\b(opening|beginning|starting|previous|brought forward|closing|ending|final|ledger|new|available)\b.*\bbalance\b|\bbalance (brought|carried) forward\b`)
+
+var (
+	partyLabel = regexp.MustCompile(`(?i)^\W*(customer|client|vendor|supplier|creditor|debtor|payee)s?( (no|id|code|number|name))?\.?\s*:\s*`)
+	afterParty = regexp.MustCompile(`(?i)\s+\(?(phone|telephone|tel|fax|contact|terms|e-?mail|credit limit|attn)\.?\s*:.*$`)
+)
+
+// headedBy takes what a heading says beside the party off it: the word before its name, the
+// telephone after it.
+func headedBy(label string) string {
+	bare := afterParty.ReplaceAllString(partyLabel.ReplaceAllString(oneLine(label), ""), "")
+	if bare == "" {
+		return label
+	}
+	return bare
+}
 
 func (r *reader) partyHeading(rec *Record, label string) {
 	l := &r.body.list
@@ -18,6 +34,7 @@ func (r *reader) partyHeading(rec *Record, label string) {
 		return
 	}
 	l.jobs = nil
+	label = headedBy(label)
 	l.party, l.partyID, l.headed, l.partyFrom, l.sinceParty = label, "", true, rec.No, 0
 	if id, name := r.field(rec, PartyID), r.field(rec, Party); name != "" {
 		l.party, l.partyID = name, id
@@ -41,7 +58,7 @@ func (r *reader) listTotal(rec *Record, low string) {
 		r.jobTotal(rec, printed, ok)
 		return
 	}
-	ofParty := (r.as.Items() || r.as.Payments()) && party != "" && (name == party || name == plain(l.partyID+" "+l.party) || l.headed && (low == "subtotal" || low == "" && printed == l.sinceParty && printed != l.open || name != "" && strings.HasPrefix(party, name)))
+	ofParty := (r.as.Items() || r.as.Payments()) && party != "" && (name == party || slices.Contains([]string{"customer", "client", "vendor", "supplier", "payee"}, name) || name == plain(l.partyID+" "+l.party) || l.headed && (low == "subtotal" || low == "" && printed == l.sinceParty && printed != l.open || name != "" && strings.HasPrefix(party, name)))
 	if ofParty {
 		r.aside(rec, ClassSubtotal, "the total of "+l.party)
 		if ok && !r.quiet {

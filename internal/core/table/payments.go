@@ -82,7 +82,7 @@ var payeeWords = map[string]string{
 	"w 9": W9Col, "w9": W9Col, "w 9 date": W9Col, "w9 date": W9Col, "w 9 on file": W9Col, "w9 on file": W9Col, "w 9 received": W9Col, "attorney": AttorneyCol, "attorney?": AttorneyCol, "law firm": AttorneyCol,
 	"rent agent": AgentCol, "agent": AgentCol, "property manager": AgentCol, "agent or manager": AgentCol, "withholding order": OrderCol, "backup withholding": OrderCol, "b notice": OrderCol,
 	"exempt payee code": ExemptCol, "exempt code": ExemptCol, "exemption code": ExemptCol, "w 9 exempt code": ExemptCol, "w9 exempt code": ExemptCol,
-	"tin type": TaxKindCol, "tax id type": TaxKindCol, "id type": TaxKindCol, "tax id kind": TaxKindCol, "tin kind": TaxKindCol, "address 2": Address2, "address line 2": Address2, "suite": Address2, "st": State,
+	"tin type": TaxKindCol, "tax id type": TaxKindCol, "id type": TaxKindCol, "tax id kind": TaxKindCol, "tin kind": TaxKindCol, "address 2": Address2, "address line 2": Address2, "addr2": Address2, "addr 2": Address2, "address2": Address2, "suite": Address2, "st": State,
 }
 
 var paymentWords = map[string]string{

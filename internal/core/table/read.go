@@ -337,6 +337,9 @@ func (r *reader) title(sample []*Record) {
 			}
 			continue
 		}
+		if r.as.Items() && partyLabel.MatchString(t) {
+			continue
+		}
 		if r.as == AsStatement && (aboutAccount.MatchString(t) || balanceLine.MatchString(t)) {
 			continue
 		}
