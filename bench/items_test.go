@@ -188,14 +188,17 @@ func BenchmarkEffect(b *testing.B) {
 	}
 	// As a source of many months would leave it: 200 entries of 1,000 lines, each
 	// line from a fact under the one label.
-	run(`insert into fact (ledger_id, batch_id, reading, label_id, day, amount, record, line, col) select $1, $2, 1, $3, '2026-06-30', 100, i, i, 1 from generate_series(1, 200000) i`, client, x.ID, label)
+	run(`insert into fact_block (ledger_id, first_id, n, batch_id, reading, label_id, day, amount, record, line, col, dim)
+		select $1, nextval('fact_block_id'), 100, $2, 1, array_fill($3::bigint, '{100}'), array_fill('2026-06-30'::date, '{100}'), array_fill(100::bigint, '{100}'), array(select b * 100 + i from generate_series(1, 100) i), array_fill(1, '{100}'), array_fill(1, '{100}'), array_fill(1000, '{100}') from generate_series(0, 1999) b`, client, x.ID, label)
 	run(`insert into unit (ledger_id, area, purpose, title, day, person_id) values ($1, 'bench', 'bench', 'bench', '2026-06-30', $2)`, client, w.Person.ID)
 	tx, err := c.Begin(ctx)
 	require.NoError(b, err)
 	for _, sql := range []string{
 		`insert into entry (ledger_id, unit_id, day, kind) select %d, (select max(id) from unit), date '2025-01-01' + i, 'bench' from generate_series(1, 200) i`,
 		`insert into line (ledger_id, entry_id, no, account_id, amount) select %[1]d, e.id, i, case when i = 1001 then a.eq else a.rent end, case when i = 1001 then -100000 else 100 end from entry e cross join generate_series(1, 1001) i cross join (select (select id from account where ledger_id = %[1]d and number = '6000') as rent, (select id from account where ledger_id = %[1]d and number = '3000') as eq) a where e.ledger_id = %[1]d`,
-		`insert into trace (ledger_id, entry_id, no, part, fact_id, amount) select %[1]d, l.entry_id, l.no, 1, f.id, 100 from (select *, row_number() over (order by entry_id, no) as n from line where ledger_id = %[1]d and no <= 1000) l join (select id, row_number() over (order by id) as n from fact where ledger_id = %[1]d and amount = 100) f on f.n = l.n`,
+		`insert into trace_block (ledger_id, entry_id, first_no, first_part, n, no, part, fact_id, amount, lines, binding)
+			select %[1]d, l.entry_id, min(l.no), 1, count(*), array_agg(l.no order by l.no), array_fill(1, array[count(*)::int]), array_agg(f.id order by l.no), array_fill(100::bigint, array[count(*)::int]), array_agg(l.no order by l.no), array_fill(0::bigint, array[count(*)::int])
+			from (select *, row_number() over (order by entry_id, no) as n from line where ledger_id = %[1]d and no <= 1000) l join (select id, row_number() over (order by id) as n from fact where ledger_id = %[1]d and amount = 100) f on f.n = l.n group by l.entry_id, (l.no - 1) / 100`,
 	} {
 		sql = strings.ReplaceAll(sql, "%[1]d", "%d")
 		_, err := tx.Exec(ctx, strings.ReplaceAll(sql, "%d", fmt.Sprint(client)))

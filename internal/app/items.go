@@ -48,9 +48,13 @@ func itemFact(source string, as table.As, cutover string, row table.Row) store.N
 		day = cutover
 	}
 	dims := mustJSON(d)
-	mark := fnv.New64a()
-	_, _ = mark.Write(dims)
-	return store.NewFact{Label: partyLabel(source, sideKind(as), row.Detail), Day: day, Amount: row.Amount, Record: row.Record, Line: row.Line, Col: row.Cell, Dims: dims, Mark: int64(mark.Sum64())}
+	said := int64(0) // an item that nothing ages is told apart from others word by word
+	if d.Due != "" || d.Terms != "" {
+		mark := fnv.New64a()
+		_, _ = mark.Write(dims)
+		said = int64(mark.Sum64())
+	}
+	return store.NewFact{Label: partyLabel(source, sideKind(as), row.Detail), Day: day, Amount: row.Amount, Record: row.Record, Line: row.Line, Col: row.Cell, Dims: dims, Mark: said}
 }
 
 func sideOf(purpose string) string {

@@ -33,8 +33,8 @@ func (a *App) MendItem(ctx context.Context, who Who, ledgerID, batch int64, m Me
 		if b.State != "taken" {
 			return fail(Conflict, "not-taken", "%s lies on the sheet; mend it there", b.Name)
 		}
-		var f store.Fact
-		if err := t.Where("ledger_id = ? and id = ? and batch_id = ? and reading = ?", t.Ledger, m.FactID, b.ID, b.Reading).Take(&f).Error; err != nil {
+		f, err := t.FactOf(m.FactID)
+		if err != nil || f.BatchID != b.ID || f.Reading != b.Reading {
 			return errNotFound
 		}
 		if err := t.mendRow(b, f, m); err != nil {

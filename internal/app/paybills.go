@@ -577,6 +577,10 @@ func (a *App) PostBill(ctx context.Context, who Who, ledgerID, id int64) (int64,
 // invoiced is what the provider's invoices ask for a run.
 func (t *Tx) invoiced(run int64) (*money.Amount, error) {
 	var sum *int64
+	var any bool // most clients have none, and need not look for its amounts
+	if err := t.Raw(`select exists (select 1 from pay_bill where ledger_id = ? and kind = 'fee' and run_id is not null)`, t.Ledger).Scan(&any).Error; err != nil || !any {
+		return nil, err
+	}
 	err := t.Raw(`select sum(f.amount)::bigint from pay_bill p join batch b on b.ledger_id = p.ledger_id and b.id = p.batch_id and b.state = 'taken'
 		join fact f on f.ledger_id = p.ledger_id and f.batch_id = p.batch_id and f.reading = b.reading where p.ledger_id = ? and p.kind = 'fee' and p.run_id in `+sameRun, t.Ledger, t.Ledger, run, t.Ledger).Scan(&sum).Error
 	if err != nil || sum == nil {

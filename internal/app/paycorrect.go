@@ -154,25 +154,21 @@ func (t *Tx) unusual(out *RunView, r payRunRow, run *payroll.Run, all []payRunRo
 		return err
 	}
 	// Of earlier runs only net pay is needed by employee.
-	var w wanted
-	for _, o := range before {
-		for _, i := range items {
-			if payroll.Kind(i.Kind) == payroll.Net {
-				w.add(o, i.LabelID, sign(light[o.ID], i), 1, 1, fmt.Sprint(o.ID))
-			}
+	var net int64
+	nets, err := t.byEmployee(before, items, func(i payItemRow, counts func(num, den int64)) {
+		if payroll.Kind(i.Kind) == payroll.Net {
+			net = i.LabelID
+			counts(1, 1)
 		}
-	}
-	nets, err := t.sumPay(w)
+	})
 	if err != nil {
 		return err
 	}
 	var earlier []*payroll.Run
 	for _, o := range before {
 		x := light[o.ID]
-		for _, n := range nets {
-			if n.Mark == fmt.Sprint(o.ID) {
-				x.Cells = append(x.Cells, payroll.Cell{ItemID: n.Label, Employee: n.Employee, Amount: money.Amount(n.Amount)})
-			}
+		for who, a := range nets[o.BatchID] {
+			x.Cells = append(x.Cells, payroll.Cell{ItemID: net, Employee: who, Amount: a})
 		}
 		earlier = append(earlier, x)
 	}

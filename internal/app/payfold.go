@@ -2,6 +2,7 @@ package app
 
 import (
 	"cmp"
+	"maps"
 	"slices"
 	"strings"
 
@@ -19,25 +20,57 @@ func (t *Tx) folded() (payroll.Folding, error) {
 	if pay, err := t.seesPay(); err != nil || pay {
 		return nil, err
 	}
+	// Where each run's items went, by group; whose they are stands in its facts.
 	var rows []struct {
-		AccountID int64
-		Kind      string
-		Employee  int64
+		Batch, Label, Account int64
+		Grp, Kind             string
 	}
-	err := t.Raw(`select distinct l.account_id, p.kind, (f.dims->>'employee')::bigint as employee from trace tr
-		join fact f on f.ledger_id = tr.ledger_id and f.id = tr.fact_id and jsonb_exists(f.dims, 'employee')
-		join pay_item p on p.ledger_id = f.ledger_id and p.label_id = f.label_id
-		join line l on l.ledger_id = tr.ledger_id and l.entry_id = tr.entry_id and l.no = tr.no
-		join account a on a.ledger_id = l.ledger_id and a.id = l.account_id and a.kind in ('expense', 'cost of sales', 'other expense')
-		where tr.ledger_id = ? order by 1`, t.Ledger).Scan(&rows).Error
+	err := t.Raw(`select distinct u.batch_id as batch, p.label_id as label, p.account_id as account, p.grp, i.kind from posted_part p
+		join pay_item i on i.ledger_id = p.ledger_id and i.label_id = p.label_id
+		join account a on a.ledger_id = p.ledger_id and a.id = p.account_id and a.kind in ('expense', 'cost of sales', 'other expense')
+		join entry e on e.ledger_id = p.ledger_id and e.id = p.entry_id join unit u on u.ledger_id = e.ledger_id and u.id = e.unit_id
+		where p.ledger_id = ? and u.batch_id is not null`, t.Ledger).Scan(&rows).Error
 	if err != nil || len(rows) == 0 {
 		return nil, err
 	}
-	paid := make([]payroll.PaidAt, len(rows))
-	for i, r := range rows {
-		spec, _ := payroll.SpecOf(payroll.Kind(r.Kind))
-		paid[i] = payroll.PaidAt{Section: spec.Section, Account: r.AccountID, Employee: r.Employee}
+	type item struct {
+		batch, label int64
+		grp          string
 	}
+	type place struct {
+		section payroll.Section
+		account int64
+	}
+	goes, batches := map[item][]place{}, map[int64]bool{}
+	for _, r := range rows {
+		spec, _ := payroll.SpecOf(payroll.Kind(r.Kind))
+		k := item{r.Batch, r.Label, r.Grp}
+		goes[k] = append(goes[k], place{spec.Section, r.Account})
+		batches[r.Batch] = true
+	}
+	seen := map[payroll.PaidAt]bool{}
+	err = t.FactBlocks(slices.Sorted(maps.Keys(batches)), func(b *store.FactBlock) error {
+		who, err := whoOf(b)
+		if err != nil {
+			return err
+		}
+		for i, l := range b.Label {
+			w := who(i)
+			if w.id == 0 || b.Amount[i] == 0 { // a nought is nobody's pay
+				continue
+			}
+			for _, p := range goes[item{b.Batch, l, w.Group}] {
+				seen[payroll.PaidAt{Section: p.section, Account: p.account, Employee: w.id}] = true
+			}
+		}
+		return nil
+	})
+	if err != nil || len(seen) == 0 {
+		return nil, err
+	}
+	paid := slices.SortedFunc(maps.Keys(seen), func(a, b payroll.PaidAt) int {
+		return cmp.Or(cmp.Compare(a.Account, b.Account), cmp.Compare(a.Section, b.Section), cmp.Compare(a.Employee, b.Employee))
+	})
 	return payroll.Fold(paid), nil
 }
 

@@ -191,7 +191,7 @@ func (t *Tx) lightRuns(rs []payRunRow, items []payItemRow) (map[int64]*payroll.R
 				return nil, nil, err
 			}
 			s = sumsOf(facts[r.BatchID])
-		} else if err := json.Unmarshal([]byte(*r.Sums), &s); err != nil {
+		} else if err := t.runs.sums(*r.Sums, &s); err != nil {
 			return nil, nil, err
 		}
 		var facts []payFact
@@ -275,7 +275,6 @@ func (t *Tx) payRuns(id int64) ([]payRunRow, error) {
 type payFact struct {
 	ID       int64
 	BatchID  int64
-	Reading  int
 	LabelID  int64
 	Amount   int64
 	Record   int
@@ -284,31 +283,53 @@ type payFact struct {
 	Officer  bool
 }
 
+// payWho is whose an amount of pay is.
+type payWho struct {
+	Employee json.Number `json:"employee"`
+	Group    string      `json:"group"`
+	id       int64
+}
+
+// whoOf tells whose the amounts of a block are.
+func whoOf(b *store.FactBlock) (func(i int) payWho, error) {
+	who := make([]payWho, len(b.Dims)+1) // the last is nobody
+	for i, d := range b.Dims {
+		if err := json.Unmarshal(d, &who[i]); err != nil {
+			return nil, err
+		}
+		who[i].id, _ = who[i].Employee.Int64()
+	}
+	return func(i int) payWho { return who[min(int(b.Dim[i]), len(b.Dims))] }, nil
+}
+
 // payFacts loads the amounts of runs.
 func (t *Tx) payFacts(batches []int64) (map[int64][]payFact, error) {
 	if len(batches) == 0 {
 		return nil, nil
 	}
-	rows, err := t.Raw(`select f.id, f.batch_id, f.reading, f.label_id, f.amount, f.record, coalesce((f.dims->>'employee')::bigint, 0), coalesce(f.dims->>'group', '')
-		from fact f join batch b on b.ledger_id = f.ledger_id and b.id = f.batch_id and b.reading = f.reading where f.ledger_id = ? and f.batch_id in ? order by f.record, f.id`, t.Ledger, batches).Rows()
-	if err != nil {
-		return nil, err
-	}
-	defer rows.Close()
 	out := map[int64][]payFact{}
-	for rows.Next() {
-		var f payFact
-		if err := rows.Scan(&f.ID, &f.BatchID, &f.Reading, &f.LabelID, &f.Amount, &f.Record, &f.Employee, &f.Grp); err != nil {
-			return nil, err
+	err := t.FactBlocks(batches, func(b *store.FactBlock) error {
+		who, err := whoOf(b)
+		if err != nil {
+			return err
 		}
-		out[f.BatchID] = append(out[f.BatchID], f)
+		fs := out[b.Batch]
+		for i := range b.Label {
+			w := who(i)
+			fs = append(fs, payFact{ID: b.First + int64(i), BatchID: b.Batch, LabelID: b.Label[i], Amount: b.Amount[i], Record: int(b.Record[i]), Employee: w.id, Grp: w.Group})
+		}
+		out[b.Batch] = fs
+		return nil
+	})
+	for _, fs := range out {
+		slices.SortStableFunc(fs, func(a, b payFact) int { return cmp.Compare(a.Record, b.Record) })
 	}
-	return out, rows.Err()
+	return out, err
 }
 
 // coreRun builds the core's run: amounts turned into their item's own direction.
 func coreRun(r payRunRow, items []payItemRow, facts []payFact) *payroll.Run {
-	out := &payroll.Run{Head: r.head(), People: r.People, Controls: map[int64]money.Amount{}}
+	out := &payroll.Run{Head: r.head(), People: r.People, Controls: map[int64]money.Amount{}, Cells: make([]payroll.Cell, 0, len(facts))}
 	section := map[int64]payroll.Section{}
 	seen := map[int64]bool{}
 	for _, f := range facts {
@@ -368,5 +389,5 @@ func coreRun(r payRunRow, items []payItemRow, facts []payFact) *payroll.Run {
 	for _, k := range ks {
 		out.Checks = append(out.Checks, payroll.PaperCheck{Employee: k.Employee, Number: k.Number, Amount: k.Amount})
 	}
-	return out
+	return out.Summed()
 }

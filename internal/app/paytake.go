@@ -14,6 +14,8 @@ import (
 	"coatrack/internal/core/payroll"
 	"coatrack/internal/core/table"
 	"coatrack/internal/store"
+
+	"github.com/lib/pq"
 )
 
 // takeRegister makes a run of a register: employees, items, facts. A run that is
@@ -60,29 +62,9 @@ func (t *Tx) takeRegister(b *store.Batch, r *table.Reading, rows []table.Row, co
 	case corrects != same.ID:
 		return &Error{What: Conflict, Code: "same-run", Message: fmt.Sprintf("the run paid %s is here already, from %s; if this is a corrected register, take it in as its correction: what changed is shown item by item before anything posts", ledger.Day(f.Check).Words(), same.BatchName), Detail: map[string]int64{"run": same.ID}}
 	}
-	people := map[string]int64{}
-	groups := map[int64]string{}
-	who := func(p *table.PayRow) (int64, error) {
-		key := strings.ToLower(cmp.Or(p.EmployeeID, p.Employee))
-		if key == "" {
-			return 0, nil
-		}
-		if id, ok := people[key]; ok {
-			return id, nil
-		}
-		var row struct {
-			ID      int64
-			Team    string
-			Officer bool
-		}
-		err := t.Raw(`insert into employee as e (ledger_id, source, key, number, name, team, officer) values (?, ?, ?, ?, ?, ?, ?)
-			on conflict (ledger_id, source, key) do update set name = excluded.name, team = case when excluded.team = '' then e.team else excluded.team end, officer = e.officer or excluded.officer returning id, team, officer`,
-			t.Ledger, b.Source, key, p.EmployeeID, cmp.Or(p.Employee, p.EmployeeID), strings.ToLower(p.Group), p.Officer).Scan(&row).Error
-		people[key], groups[row.ID] = row.ID, row.Team
-		if row.Officer {
-			groups[row.ID] = payroll.Officers
-		}
-		return row.ID, err
+	people, groups, err := t.takeEmployees(b.Source, rows)
+	if err != nil {
+		return err
 	}
 	type named struct{ category, code, item string }
 	keys, nets := map[named]string{}, map[named]bool{}
@@ -116,10 +98,7 @@ func (t *Tx) takeRegister(b *store.Batch, r *table.Reading, rows []table.Row, co
 	}
 	var tallies []tally
 	for _, row := range rows {
-		id, err := who(row.Pay)
-		if err != nil {
-			return err
-		}
+		id := people[employeeKey(row.Pay)]
 		dims := map[string]string{}
 		if id != 0 {
 			dims["employee"] = fmt.Sprint(id)
@@ -129,6 +108,7 @@ func (t *Tx) takeRegister(b *store.Batch, r *table.Reading, rows []table.Row, co
 		} else if row.Pay.Group != "" {
 			dims["group"] = strings.ToLower(row.Pay.Group)
 		}
+		said := mustJSON(dims) // the same of every amount of the row
 		for _, c := range row.Pay.Cells {
 			l := label(c)
 			if !seen[l.Key] {
@@ -139,7 +119,7 @@ func (t *Tx) takeRegister(b *store.Batch, r *table.Reading, rows []table.Row, co
 			if c.ToDate != nil {
 				toDate[l.Key] += *c.ToDate
 			}
-			facts = append(facts, store.NewFact{Label: l, Day: day, Amount: c.Amount, Record: row.Record, Line: row.Line, Col: c.Column, Dims: mustJSON(dims)})
+			facts = append(facts, store.NewFact{Label: l, Day: day, Amount: c.Amount, Record: row.Record, Line: row.Line, Col: c.Column, Dims: said})
 			if nets[named{c.Category, c.Code, c.Item}] && row.Pay.CheckNo != "" && id != 0 {
 				papers = append(papers, paper{id, row.Pay.CheckNo, c.Amount})
 			}
@@ -199,6 +179,45 @@ func (t *Tx) takeRegister(b *store.Batch, r *table.Reading, rows []table.Row, co
 		return nil
 	}
 	return t.takePlace(id, *same, summary)
+}
+
+func employeeKey(p *table.PayRow) string { return strings.ToLower(cmp.Or(p.EmployeeID, p.Employee)) }
+
+// takeEmployees makes the employees of a register who are not there yet, and returns all
+// of them by key with their groups. The first row of each says who it is.
+func (t *Tx) takeEmployees(source string, rows []table.Row) (ids map[string]int64, groups map[int64]string, err error) {
+	ids, groups = map[string]int64{}, map[int64]string{}
+	var keys, numbers, names, teams pq.StringArray
+	var officers pq.BoolArray
+	for _, row := range rows {
+		p := row.Pay
+		key := employeeKey(p)
+		if _, seen := ids[key]; seen || key == "" {
+			continue
+		}
+		ids[key] = 0
+		keys, numbers, names = append(keys, key), append(numbers, p.EmployeeID), append(names, cmp.Or(p.Employee, p.EmployeeID))
+		teams, officers = append(teams, strings.ToLower(p.Group)), append(officers, p.Officer)
+	}
+	if len(keys) == 0 {
+		return ids, groups, nil
+	}
+	var made []struct {
+		ID        int64
+		Key, Team string
+		Officer   bool
+	}
+	err = t.Raw(`insert into employee as e (ledger_id, source, key, number, name, team, officer)
+		select ?::bigint, ?::text, x.* from unnest(?::text[], ?::text[], ?::text[], ?::text[], ?::boolean[]) x(key, number, name, team, officer)
+		on conflict (ledger_id, source, key) do update set name = excluded.name, team = case when excluded.team = '' then e.team else excluded.team end, officer = e.officer or excluded.officer returning id, key, team, officer`,
+		t.Ledger, source, keys, numbers, names, teams, officers).Scan(&made).Error
+	for _, m := range made {
+		ids[m.Key], groups[m.ID] = m.ID, m.Team
+		if m.Officer {
+			groups[m.ID] = payroll.Officers
+		}
+	}
+	return ids, groups, err
 }
 
 // takePlace lets a run take the place of one that is not posted: it gets its draws,

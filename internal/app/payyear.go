@@ -3,14 +3,15 @@ package app
 import (
 	"cmp"
 	"fmt"
+	"maps"
+	"slices"
 	"strings"
 
 	"coatrack/internal/core/ledger"
 	"coatrack/internal/core/money"
 	"coatrack/internal/core/payroll"
 	"coatrack/internal/core/proof"
-
-	"github.com/lib/pq"
+	"coatrack/internal/store"
 )
 
 func yearOf(d ledger.Day) int {
@@ -59,9 +60,20 @@ func (t *Tx) toDate(r payRunRow, run *payroll.Run, all []payRunRow, items []payI
 	return base, sums, known, err
 }
 
-// earned adds up what employees earned under the wage base in runs, each run once in the
-// life of the process.
+// earned is what employees earned under the wage base in runs.
 func (t *Tx) earned(runs []payRunRow, year int, items []payItemRow) (earnings, error) {
+	return t.byEmployee(runs, items, func(i payItemRow, w func(num, den int64)) {
+		for _, f := range i.feeds(year) {
+			if f.Form == "w2" && f.Box == "3" {
+				w(f.Num, f.Den)
+			}
+		}
+	})
+}
+
+// byEmployee adds items of runs up by employee, each run once in the life of the process;
+// want says of an item which fractions of it count.
+func (t *Tx) byEmployee(runs []payRunRow, items []payItemRow, want func(i payItemRow, counts func(num, den int64))) (earnings, error) {
 	light, _, err := t.lightRuns(runs, items)
 	if err != nil {
 		return nil, err
@@ -72,11 +84,7 @@ func (t *Tx) earned(runs []payRunRow, year int, items []payItemRow) (earnings, e
 	for _, o := range runs {
 		var w wanted
 		for _, i := range itemsOf(items, o.Source) {
-			for _, f := range i.feeds(year) {
-				if f.Form == "w2" && f.Box == "3" {
-					w.add(o, i.LabelID, sign(light[o.ID], i), f.Num, f.Den, "")
-				}
-			}
+			want(i, func(num, den int64) { w.add(o, i.LabelID, sign(light[o.ID], i), num, den, "") })
 		}
 		k := earnedKey{t.Ledger, o.BatchID, o.Reading, w.fedBy()}
 		if e, ok := t.runs.get(k); ok {
@@ -85,20 +93,13 @@ func (t *Tx) earned(runs []payRunRow, year int, items []payItemRow) (earnings, e
 		}
 		out[o.BatchID], keys[o.BatchID] = map[int64]money.Amount{}, k
 		all.batches, all.labels, all.signs, all.dens = append(all.batches, w.batches...), append(all.labels, w.labels...), append(all.signs, w.signs...), append(all.dens, w.dens...)
+		all.marks = append(all.marks, w.marks...)
 	}
-	if len(keys) == 0 {
-		return out, nil
-	}
-	var rows []struct{ Batch, Employee, Amount int64 }
-	err = t.Raw(`select f.batch_id as batch, coalesce((f.dims->>'employee')::bigint, 0) as employee, sum(f.amount * v.sign / v.den)::bigint as amount
-		from unnest(?::bigint[], ?::bigint[], ?::bigint[], ?::bigint[]) v(batch, label, sign, den)
-		join batch b on b.ledger_id = ? and b.id = v.batch join fact f on f.ledger_id = b.ledger_id and f.batch_id = v.batch and f.reading = b.reading and f.label_id = v.label group by 1, 2`,
-		all.batches, all.labels, all.signs, all.dens, t.Ledger).Scan(&rows).Error
+	err = t.eachPay(all, func(batch, _, employee int64, _ string, amount int64) {
+		out[batch][employee] += money.Amount(amount)
+	})
 	if err != nil {
 		return nil, err
-	}
-	for _, x := range rows {
-		out[x.Batch][x.Employee] = money.Amount(x.Amount)
 	}
 	for batch, k := range keys {
 		if !t.tookIn {
@@ -127,8 +128,8 @@ func sign(light *payroll.Run, i payItemRow) int64 {
 
 // wanted are the items of runs to be added up per employee, with sign and fraction.
 type wanted struct {
-	batches, labels, signs, dens pq.Int64Array
-	marks                        pq.StringArray
+	batches, labels, signs, dens []int64
+	marks                        []string
 }
 
 func (w *wanted) add(r payRunRow, label, sign, num, den int64, mark string) {
@@ -143,16 +144,55 @@ type paySum struct {
 	Amount   int64
 }
 
-// sumPay adds amounts up by employee, item and mark.
-func (t *Tx) sumPay(w wanted) (out []paySum, err error) {
-	if len(w.batches) == 0 {
-		return nil, nil
+// eachPay hands every amount of the wanted items of runs to fn, with its sign and fraction.
+func (t *Tx) eachPay(w wanted, fn func(batch, label, employee int64, mark string, amount int64)) error {
+	type part struct {
+		sign, den int64
+		mark      string
 	}
-	err = t.Raw(`select f.label_id as label, coalesce((f.dims->>'employee')::bigint, 0) as employee, v.mark, sum(f.amount * v.sign / v.den)::bigint as amount
-		from unnest(?::bigint[], ?::bigint[], ?::bigint[], ?::bigint[], ?::text[]) v(batch, label, sign, den, mark)
-		join batch b on b.ledger_id = ? and b.id = v.batch join fact f on f.ledger_id = b.ledger_id and f.batch_id = v.batch and f.reading = b.reading and f.label_id = v.label group by 1, 2, 3`,
-		w.batches, w.labels, w.signs, w.dens, w.marks, t.Ledger).Scan(&out).Error
-	return out, err
+	of := map[int64]map[int64][]part{} // batch → label
+	for i, b := range w.batches {
+		if of[b] == nil {
+			of[b] = map[int64][]part{}
+		}
+		of[b][w.labels[i]] = append(of[b][w.labels[i]], part{w.signs[i], w.dens[i], w.marks[i]})
+	}
+	if len(of) == 0 {
+		return nil
+	}
+	return t.FactBlocks(slices.Sorted(maps.Keys(of)), func(b *store.FactBlock) error {
+		who, err := whoOf(b)
+		if err != nil {
+			return err
+		}
+		for i, l := range b.Label {
+			for _, p := range of[b.Batch][l] {
+				fn(b.Batch, l, who(i).id, p.mark, b.Amount[i]*p.sign/p.den)
+			}
+		}
+		return nil
+	})
+}
+
+// sumPay adds amounts up by employee, item and mark.
+func (t *Tx) sumPay(w wanted) ([]paySum, error) {
+	type key struct {
+		label, employee int64
+		mark            string
+	}
+	sums := map[key]int64{}
+	err := t.eachPay(w, func(_, label, employee int64, mark string, amount int64) { sums[key{label, employee, mark}] += amount })
+	if err != nil {
+		return nil, err
+	}
+	out := make([]paySum, 0, len(sums))
+	for k, a := range sums {
+		out = append(out, paySum{k.label, k.employee, k.mark, a})
+	}
+	slices.SortFunc(out, func(a, b paySum) int {
+		return cmp.Or(cmp.Compare(a.Label, b.Label), cmp.Compare(a.Employee, b.Employee), cmp.Compare(a.Mark, b.Mark))
+	})
+	return out, nil
 }
 
 // payings are the amounts of a year's runs by employee, item and quarter, prior

@@ -243,18 +243,14 @@ func (t *Tx) view() (*view, error) {
 		}
 		return
 	})
-	step(func() error {
-		var rows []struct {
-			FactID int64
-			N      int
-		}
-		if v.tb == nil {
-			return nil
-		}
-		e := t.Raw(`select tr.fact_id, count(*)::int as n from fact f join trace tr on tr.ledger_id = f.ledger_id and tr.fact_id = f.id join entry e on e.ledger_id = tr.ledger_id and e.id = tr.entry_id
-			where f.ledger_id = ? and f.batch_id = ? and f.reading = ? and not exists (select 1 from entry r where r.ledger_id = e.ledger_id and r.reverses_entry = e.id) group by 1`, t.Ledger, v.tb.ID, v.tb.Reading).Scan(&rows).Error
-		for _, r := range rows {
-			v.landed[r.FactID] = r.N
+	stand := map[int64]store.Standing{}
+	step(func() (e error) {
+		if stand, e = t.Standing(); e == nil && v.tb != nil {
+			for _, f := range v.facts {
+				if n := stand[f.ID].Traces; n > 0 {
+					v.landed[f.ID] = n
+				}
+			}
 		}
 		return e
 	})
@@ -266,15 +262,24 @@ func (t *Tx) view() (*view, error) {
 			(count(*) filter (where e.day < ?::date and e.kind <> 'opening'))::int as early
 			from line l join (select e.ledger_id, e.id, e.day, e.kind, e.reverses_entry, max(x.no) as last from entry e join line x on x.ledger_id = e.ledger_id and x.entry_id = e.id where e.ledger_id = ? group by e.ledger_id, e.id) e on e.ledger_id = l.ledger_id and e.id = l.entry_id
 			left join account a on a.ledger_id = l.ledger_id and a.id = l.account_id and (a.sort in ('bank', 'payroll liability') or a.role in ('payroll clearing', 'payroll tax liability', 'payroll service fees', 'rounding'))
-			left join (select distinct entry_id, no from trace where ledger_id = ?) tr on tr.entry_id = l.entry_id and tr.no = l.no
+			left join (select distinct entry_id, unnest(lines) as no from trace_block where ledger_id = ?) tr on tr.entry_id = l.entry_id and tr.no = l.no
 			where l.ledger_id = ?`, string(t.Client.Opening()), t.Ledger, t.Ledger, t.Ledger).Scan(&v.counts).Error
 	})
 	step(func() error {
-		// What stands of a source row is its amount once, or nothing.
-		return t.Raw(`select count(*)::int from (select tr.fact_id, sum(tr.amount) as s from trace tr join entry e on e.ledger_id = tr.ledger_id and e.id = tr.entry_id
-			where tr.ledger_id = ? and not exists (select 1 from entry r where r.ledger_id = e.ledger_id and r.reverses_entry = e.id) group by 1) x
-			join fact f on f.ledger_id = ? and f.id = x.fact_id where x.s not in (0, f.amount)
-				and not (x.s = -f.amount and exists (select 1 from label p where p.ledger_id = f.ledger_id and p.id = f.label_id and p.kind = 'pay item'))`, t.Ledger, t.Ledger).Scan(&v.counts.Twice).Error
+		// What stands of a source row is its amount once, or nothing; pay may be turned.
+		labels, e := t.labels()
+		if e != nil {
+			return e
+		}
+		return t.AllFactBlocks(func(b *store.FactBlock) error {
+			for i, l := range b.Label {
+				s := stand[b.First+int64(i)].Amount
+				if s != 0 && s != b.Amount[i] && (s != -b.Amount[i] || labels[l].Kind != PayLabel) {
+					v.counts.Twice++
+				}
+			}
+			return nil
+		})
 	})
 	step(func() (e error) { v.sides[0], e = t.side(opening.Receivable); return })
 	step(func() (e error) { v.sides[1], e = t.side(opening.Payable); return })

@@ -48,6 +48,10 @@ func (in *intakeIDs) factRows(b *bundle) error {
 					return err
 				}
 				f.Dims = mustJSON(dims)
+				var who payWho
+				if json.Unmarshal(f.Dims, &who) != nil {
+					return fail(Invalid, "bad-bundle", "a source row of the bundle does not say whose its amount is: %s", f.Dims)
+				}
 			}
 			news = append(news, store.NewFact{Label: store.Label{Source: l.Source, Kind: l.Kind, Key: l.Key, OutsideID: l.OutsideID, Number: l.Number, Name: l.Name, AccountKind: l.Of, Section: l.Section}, Day: f.Day, Amount: f.Amount, Record: f.Record, Line: f.Line, Col: f.Col, Dims: f.Dims})
 		}

@@ -74,14 +74,17 @@ func (a *App) WhyOf(ctx context.Context, who Who, ledgerID int64, fact, label, e
 			if fold, err := t.folded(); err != nil || fold.Private(on) {
 				return cmp.Or[error](err, fail(Forbidden, "pay-private", "this figure is the pay of fewer than three people, or has it in it"))
 			}
-			err = t.Raw(`select fact_id, amount as part, array_to_string(bindings, ',') as binds from trace where ledger_id = ? and entry_id = ? and no = ? order by part`, t.Ledger, entry, no).Scan(&hits).Error
+			err = t.Raw(`select fact_id, amount as part, array_to_string(bindings, ',') as binds from trace where ledger_id = ? and entry_id = ? and no = ?
+				and first_no in (select first_no from trace_block where ledger_id = ? and entry_id = ? and lines && array[?::int]) order by part`, t.Ledger, entry, no, t.Ledger, entry, no).Scan(&hits).Error
 		case account != 0:
 			if fold, err := t.folded(); err != nil || fold.Private(account) {
 				return cmp.Or[error](err, fail(Forbidden, "pay-private", "this figure is the pay of fewer than three people, or has it in it"))
 			}
-			err = t.Raw(`select tr.fact_id, tr.amount as part, array_to_string(tr.bindings, ',') as binds from trace tr
-				join line l on l.ledger_id = tr.ledger_id and l.entry_id = tr.entry_id and l.no = tr.no join entry e on e.ledger_id = l.ledger_id and e.id = l.entry_id
-				where tr.ledger_id = ? and l.account_id = ? and not exists (select 1 from entry r where r.ledger_id = e.ledger_id and r.reverses_entry = e.id) order by tr.entry_id, tr.no`, t.Ledger, account).Scan(&hits).Error
+			err = t.BySets(func() error {
+				return t.Raw(`select tr.fact_id, tr.amount as part, array_to_string(tr.bindings, ',') as binds from trace tr
+					join line l on l.ledger_id = tr.ledger_id and l.entry_id = tr.entry_id and l.no = tr.no join entry e on e.ledger_id = l.ledger_id and e.id = l.entry_id
+					where tr.ledger_id = ? and tr.entry_id in (select entry_id from line where ledger_id = ? and account_id = ?) and l.account_id = ? and not exists (select 1 from entry r where r.ledger_id = e.ledger_id and r.reverses_entry = e.id) order by tr.entry_id, tr.no`, t.Ledger, t.Ledger, account, account).Scan(&hits).Error
+			})
 			var row store.Account
 			if e := t.Where("ledger_id = ? and id = ?", t.Ledger, account).Take(&row).Error; e != nil {
 				return errNotFound
@@ -115,8 +118,8 @@ func (a *App) WhyOf(ctx context.Context, who Who, ledgerID int64, fact, label, e
 			hits = hits[:50]
 		}
 		for _, h := range hits {
-			var f store.Fact
-			if err := t.Where("ledger_id = ? and id = ?", t.Ledger, h.FactID).Take(&f).Error; err != nil {
+			f, err := t.FactOf(h.FactID)
+			if err != nil {
 				return errNotFound
 			}
 			b := batches[f.BatchID]

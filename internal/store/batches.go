@@ -385,8 +385,6 @@ type NewFact struct {
 	Mark   int64           // of what else it says, where rows are compared; 0 is none
 }
 
-var noDims = json.RawMessage("{}")
-
 // AddFacts stores facts in bulk, making the labels that are not there yet. The
 // first row of a label says its name. Labels are told apart here, so that only
 // each one goes over once.
@@ -407,14 +405,61 @@ func (t *Tx) AddFacts(batch int64, reading int, facts []NewFact) error {
 	if err != nil {
 		return err
 	}
-	if err := t.Exec(`create temporary table if not exists in_fact (label_id bigint, day date, amount bigint, record int, line int, col int, dims jsonb, mark bigint) on commit delete rows`).Error; err != nil {
+	blocks, err := factBlocks(facts, func(i int) int64 { return ids[of[i]] })
+	if err != nil || len(blocks) == 0 {
+		return err
+	}
+	if err := t.Exec(`create temporary table if not exists in_fact (n int, label_id bigint[], day date[], amount bigint[], record int[], line int[], col int[], dims jsonb, dim int[], mark bigint[], at int) on commit delete rows`).Error; err != nil {
 		return err
 	}
 	if err := t.Exec(`delete from in_fact`).Error; err != nil {
 		return err
 	}
+	err = t.copyRows("in_fact", []string{"n", "label_id", "day", "amount", "record", "line", "col", "dims", "dim", "mark", "at"}, pgx.CopyFromSlice(len(blocks), func(i int) ([]any, error) {
+		b := &blocks[i]
+		var marks any
+		if b.marked {
+			marks = b.mark
+		}
+		return []any{len(b.label), b.label, b.day, b.amount, b.record, b.line, b.col, json.RawMessage(b.dims), b.dim, marks, i}, nil
+	}))
+	if err != nil {
+		return err
+	}
+	err = t.Exec(`insert into fact_block (ledger_id, first_id, n, batch_id, reading, label_id, day, amount, record, line, col, dims, dim, mark)
+		select ?::bigint, nextval('fact_block_id'), n, ?::bigint, ?::int, label_id, day, amount, record, line, col, dims, dim, mark from (select * from in_fact order by at) x`, t.Ledger, batch, reading).Error
+	if err != nil {
+		return mapError(err)
+	}
+	return t.knowBlocks("fact_block", len(facts), len(blocks))
+}
+
+// factBlock holds facts as they are stored: a column an array, what the rows say beside it
+// once where several say the same.
+type factBlock struct {
+	label, amount, mark    []int64
+	day                    []time.Time
+	record, line, col, dim []int32
+	dims                   []byte
+	marked                 bool
+}
+
+// nothingMore is the place of what a fact does not say.
+const nothingMore = int32(1 << 20)
+
+// A block fills a page of the database and no more, so that it is read at once.
+const (
+	blockFacts = 128
+	blockBytes = 7_000
+)
+
+// factBlocks puts facts into blocks, in their order.
+func factBlocks(facts []NewFact, label func(int) int64) ([]factBlock, error) {
+	var out []factBlock
 	days := map[string]time.Time{}
-	err = t.copyRows("in_fact", []string{"label_id", "day", "amount", "record", "line", "col", "dims", "mark"}, pgx.CopyFromSlice(len(facts), func(i int) ([]any, error) {
+	said := map[string]int32{}
+	size := 0
+	for i := range facts {
 		f := &facts[i]
 		d, ok := days[f.Day]
 		if !ok {
@@ -424,20 +469,41 @@ func (t *Tx) AddFacts(batch int64, reading int, facts []NewFact) error {
 			}
 			days[f.Day] = d
 		}
-		dims := f.Dims
-		if dims == nil {
-			dims = noDims
+		at, known := nothingMore, true
+		if len(f.Dims) > 2 {
+			at, known = said[string(f.Dims)]
 		}
-		return []any{ids[of[i]], d, int64(f.Amount), f.Record, f.Line, f.Col, dims, orNil(f.Mark)}, nil
-	}))
-	if err != nil {
-		return err
+		more := 44
+		if !known {
+			more += 24 + len(f.Dims)*5/4
+		}
+		if len(out) == 0 || len(out[len(out)-1].label) == blockFacts || size+more > blockBytes {
+			if n := len(out); n > 0 {
+				out[n-1].dims = append(out[n-1].dims, ']')
+			}
+			out = append(out, factBlock{dims: []byte{'['}})
+			clear(said)
+			size, known = 0, len(f.Dims) <= 2
+		}
+		b := &out[len(out)-1]
+		if !known {
+			at = int32(len(said))
+			said[string(f.Dims)] = at
+			if at > 0 {
+				b.dims = append(b.dims, ',')
+			}
+			b.dims = append(b.dims, f.Dims...)
+		}
+		size += more
+		b.label, b.amount, b.mark = append(b.label, label(i)), append(b.amount, int64(f.Amount)), append(b.mark, f.Mark)
+		b.day, b.dim = append(b.day, d), append(b.dim, at)
+		b.record, b.line, b.col = append(b.record, int32(f.Record)), append(b.line, int32(f.Line)), append(b.col, int32(f.Col))
+		b.marked = b.marked || f.Mark != 0
 	}
-	err = t.Exec(`insert into fact (ledger_id, batch_id, reading, label_id, day, amount, record, line, col, dims, mark) select ?::bigint, ?::bigint, ?::int, label_id, day, amount, record, line, col, dims, mark from in_fact`, t.Ledger, batch, reading).Error
-	if err != nil {
-		return mapError(err)
+	if n := len(out); n > 0 {
+		out[n-1].dims = append(out[n-1].dims, ']')
 	}
-	return t.know("fact", len(facts))
+	return out, nil
 }
 
 func orNil(v int64) any {
@@ -520,11 +586,33 @@ func (t *Tx) know(table string, n int) error {
 	if n < manyRows {
 		return nil
 	}
+	return t.knows(table, n)
+}
+
+// knowBlocks is know for a table of blocks: rows went in, in so many blocks.
+func (t *Tx) knowBlocks(table string, rows, blocks int) error {
+	if rows < manyRows {
+		return nil
+	}
+	return t.knows(table, blocks)
+}
+
+func (t *Tx) knows(table string, n int) error {
 	var known float64
 	if err := t.Raw(`select reltuples from pg_class where oid = ?::regclass`, table).Scan(&known).Error; err != nil || known > 2*float64(n) {
 		return err
 	}
 	return t.Exec(`select know_table(?)`, table).Error
+}
+
+// FactOf returns a fact by its id.
+func (t *Tx) FactOf(id int64) (Fact, error) {
+	var f Fact
+	err := t.Raw(`select * from facts_of(?, array[?::bigint])`, t.Ledger, id).Scan(&f).Error
+	if err == nil && f.ID == 0 {
+		err = ErrNotFound
+	}
+	return f, err
 }
 
 // ReplaceChunks stores raw cells anew, when the same bytes are split otherwise.

@@ -1,7 +1,9 @@
 package store
 
 import (
+	"cmp"
 	"encoding/json"
+	"slices"
 	"time"
 
 	"coatrack/internal/core/ledger"
@@ -200,9 +202,29 @@ type ItemFact struct {
 	Dims                []byte
 }
 
-// itemFacts returns facts of one reading of a batch in the order of its rows.
-func (t *Tx) itemFacts(batch int64, reading int, where string, args ...any) ([]ItemFact, error) {
-	rows, err := t.Raw(`select f.id, f.label_id, f.amount, f.record, f.dims::text, coalesce(f.mark, 0) from fact f where f.ledger_id = ? and f.batch_id = ? and f.reading = ? `+where+` order by f.record, f.id`, append([]any{t.Ledger, batch, reading}, args...)...).Rows()
+// itemFacts returns all facts of one reading of a batch in the order of its rows.
+func (t *Tx) itemFacts(batch int64, reading int) ([]ItemFact, error) {
+	var out []ItemFact
+	err := t.factBlocks(func(b *FactBlock) error {
+		for i, l := range b.Label {
+			f := ItemFact{ID: b.First + int64(i), LabelID: l, Amount: b.Amount[i], Record: int(b.Record[i]), Dims: b.Said(i)}
+			if b.Mark != nil {
+				f.Mark = b.Mark[i]
+			}
+			if f.Dims == nil {
+				f.Dims = []byte("{}")
+			}
+			out = append(out, f)
+		}
+		return nil
+	}, ` where f.ledger_id = $1 and f.batch_id = $2 and f.reading = $3`, t.Ledger, batch, reading)
+	slices.SortStableFunc(out, func(a, b ItemFact) int { return cmp.Compare(a.Record, b.Record) })
+	return out, err
+}
+
+// itemFactsOf returns the facts that a question names, in the order of their rows.
+func (t *Tx) itemFactsOf(ids string, args ...any) ([]ItemFact, error) {
+	rows, err := t.Raw(`select f.id, f.label_id, f.amount, f.record, f.dims::text, coalesce(f.mark, 0) from facts_of(?, array(`+ids+`)) f order by f.record, f.id`, append([]any{t.Ledger}, args...)...).Rows()
 	if err != nil {
 		return nil, err
 	}

@@ -31,7 +31,7 @@ func (t *Tx) ItemsApart(b *Batch, side string, who map[int64]int64, shown int) (
 		return a, err
 	}
 	if upTo == 0 { // nothing is posted
-		a.Facts, err = t.itemFacts(b.ID, b.Reading, "")
+		a.Facts, err = t.itemFacts(b.ID, b.Reading)
 		return a, err
 	}
 	labels, parties := make(pq.Int64Array, 0, len(who)), make(pq.Int64Array, 0, len(who))
@@ -48,12 +48,12 @@ func (t *Tx) ItemsApart(b *Batch, side string, who map[int64]int64, shown int) (
 		}
 	}
 	err = t.Exec(`insert into same_item
-		select f.id, i.id, f.amount, i.id <= ? from fact f
+		select f.id, i.id, f.amount, i.id <= ? from (select b.first_id + u.i - 1 as id, u.label_id, u.amount, u.mark from fact_block b cross join lateral unnest(b.label_id, b.amount, b.mark) with ordinality u(label_id, amount, mark, i)
+			where b.ledger_id = ? and b.batch_id = ? and b.reading = ? and u.mark <> 0 offset 0) f -- so that no array goes into the join
 		join unnest(?::bigint[], ?::bigint[]) as s(label, party) on s.label = f.label_id
-		join open_item i on i.ledger_id = f.ledger_id and i.mark = f.mark and i.amount = f.amount and i.party_id = s.party and i.ended_by is null and i.side = ? and i.source = ?
-		where f.ledger_id = ? and f.batch_id = ? and f.reading = ? and (jsonb_exists(f.dims, 'due') or jsonb_exists(f.dims, 't'))
-			and not exists (select 1 from item_amendment m where m.ledger_id = i.ledger_id and m.item_id = i.id and not m.undone)`,
-		upTo, labels, parties, side, b.Source, t.Ledger, b.ID, b.Reading).Error
+		join open_item i on i.ledger_id = ? and i.mark = f.mark and i.amount = f.amount and i.party_id = s.party and i.ended_by is null and i.side = ? and i.source = ?
+		where not exists (select 1 from item_amendment m where m.ledger_id = i.ledger_id and m.item_id = i.id and not m.undone)`,
+		upTo, t.Ledger, b.ID, b.Reading, labels, parties, t.Ledger, side, b.Source).Error
 	if err != nil {
 		return a, err
 	}
@@ -61,7 +61,7 @@ func (t *Tx) ItemsApart(b *Batch, side string, who map[int64]int64, shown int) (
 	if err := t.Exec(`analyze same_item`).Error; err != nil {
 		return a, err
 	}
-	if a.Facts, err = t.itemFacts(b.ID, b.Reading, `and not exists (select 1 from same_item s where s.fact_id = f.id and not s.loaded)`); err != nil {
+	if a.Facts, err = t.itemFactsOf(`select f.id from (select b.first_id + i - 1 as id from fact_block b, generate_series(1, b.n) i where b.ledger_id = ? and b.batch_id = ? and b.reading = ? offset 0) f where not exists (select 1 from same_item s where s.fact_id = f.id and not s.loaded)`, t.Ledger, b.ID, b.Reading); err != nil {
 		return a, err
 	}
 	if a.Posted, err = t.items(`and i.side = ? and i.source = ? and not exists (select 1 from same_item s where s.item_id = i.id and not s.loaded) order by i.id`, side, b.Source); err != nil {
@@ -104,7 +104,7 @@ func (t *Tx) sameAfterAll(of Apart, side, source string, identities []string) (a
 	for k, i := range a.Posted {
 		ids[k] = i.ID
 	}
-	if a.Facts, err = t.itemFacts(of.batch, of.reading, `and f.id in (select fact_id from same_item where item_id = any(?))`, ids); err != nil {
+	if a.Facts, err = t.itemFactsOf(`select fact_id from same_item where item_id = any(?)`, ids); err != nil {
 		return a, err
 	}
 	if err := t.Exec(`update same_item set loaded = true where item_id = any(?)`, ids).Error; err != nil {

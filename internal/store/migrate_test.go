@@ -35,18 +35,42 @@ func TestMigratingWhatIsThere(t *testing.T) {
 	run(`with e as (insert into entry (ledger_id, unit_id, day, kind) values (1, 1, '2026-06-30', 'opening') returning id)
 		insert into line (ledger_id, entry_id, no, account_id, amount) select 1, e.id, x.no, x.account, x.amount from e, (values (1, 1, 300), (2, 1, 200), (3, 2, -500)) x(no, account, amount)`)
 	run(`insert into trace (ledger_id, entry_id, no, part, fact_id, amount, bindings) values (1, 1, 1, 1, 1, 300, '{5}'), (1, 1, 2, 1, 2, 200, '{5}')`)
+	// More of both than a block holds, with what the rows say, ids left out, and two bindings.
+	run(`insert into label (ledger_id, source, kind, key, name) select 1, 'pay', 'pay item', i::text, 'Item ' || i from generate_series(1, 7) i`)
+	run(`insert into batch (ledger_id, purpose, source, name, format, fingerprint, size, created_by) values (1, 'payroll-register', 'pay', 'r.csv', 'csv', '\x02', 1, 1)`)
+	run(`insert into fact (ledger_id, batch_id, reading, label_id, day, amount, record, line, col, dims) select 1, 2, 1 + i / 150, 2 + i % 7, date '2026-06-01' + i % 20, i * 10, i, i + 1, i % 7, case when i % 3 > 0 then jsonb_build_object('employee', (i / 7)::text, 'group', 'floor') else '{}' end from generate_series(1, 300) i`)
+	run(`with e as (insert into entry (ledger_id, unit_id, day, kind) values (1, 1, '2026-06-30', 'opening') returning id)
+		insert into line (ledger_id, entry_id, no, account_id, amount) select 1, e.id, x, 1, case when x = 1 then 44850 else -150 end from e, generate_series(1, 300) x`)
+	run(`insert into trace (ledger_id, entry_id, no, part, fact_id, amount, bindings) select 1, 2, 1 + i / 2, 1 + i % 2, i + 2, i, case i % 3 when 0 then '{}' when 1 then array[i] else array[i, i + 1, 7] end::bigint[] from generate_series(1, 300) i`)
+	look := func(sql string) (out []string) {
+		t.Helper()
+		rows, err := c.Query(t.Context(), sql)
+		require.NoError(t, err)
+		out, err = pgx.CollectRows(rows, pgx.RowTo[string])
+		require.NoError(t, err)
+		return out
+	}
+	const facts = `select row(ledger_id, id, batch_id, reading, label_id, day, amount, record, line, col, dims)::text from fact order by id`
+	const traces = `select row(ledger_id, entry_id, no, part, fact_id, amount, bindings)::text from trace order by entry_id, no, part`
+	hadFacts, hadTraces := look(facts), look(traces)
+	require.Len(t, hadFacts, 302)
+	require.Len(t, hadTraces, 302)
 	run(`insert into open_item (ledger_id, side, source, identity, party_id, doc, number, amount, fact_id, record, unit_id) values (1, 'receivable', 'old', 'invoice|p1|1', 1, 'invoice', '1', 300, 1, 2, 1), (1, 'receivable', 'old', 'invoice|p1|2', 1, 'invoice', '2', 200, 2, 3, 1)`)
 
 	require.NoError(t, store.Migrate(t.Context(), owner, app))
+	require.Equal(t, hadFacts, look(facts), "every fact is what it was, under its id")
+	require.Equal(t, hadTraces, look(traces), "and every trace")
+	require.Equal(t, hadFacts[:1], look(`select row(ledger_id, id, batch_id, reading, label_id, day, amount, record, line, col, dims)::text from facts_of(1, '{1,999999}')`))
+	require.Equal(t, hadFacts[100:103], look(`select row(ledger_id, id, batch_id, reading, label_id, day, amount, record, line, col, dims)::text from facts_of(1, '{101,103,102}') order by id`))
 	var parts, amount, account, binding int64
-	require.NoError(t, c.QueryRow(t.Context(), `select parts, amount, account_id, binding_id from posted_part`).Scan(&parts, &amount, &account, &binding))
+	require.NoError(t, c.QueryRow(t.Context(), `select parts, amount, account_id, binding_id from posted_part where label_id = 1`).Scan(&parts, &amount, &account, &binding))
 	require.Equal(t, []int64{2, 500, 1, 5}, []int64{parts, amount, account, binding})
 	var items int
 	require.NoError(t, c.QueryRow(t.Context(), `select count(*) from open_item where mark is null and ended_by is null`).Scan(&items))
 	require.Equal(t, 2, items)
 	_, err = c.Exec(t.Context(), `insert into open_item (ledger_id, side, source, identity, party_id, doc, number, amount, fact_id, record, unit_id) values (1, 'receivable', 'old', 'invoice|p1|2', 1, 'invoice', '2', 200, 2, 3, 1)`)
 	require.ErrorContains(t, err, "open_item_once", "an item still is posted once")
-	_, err = c.Exec(t.Context(), `insert into trace (ledger_id, entry_id, no, part, fact_id, amount) values (1, 1, 3, 1, 99, 1)`)
+	_, err = c.Exec(t.Context(), `insert into trace_block (ledger_id, entry_id, first_no, first_part, n, no, part, fact_id, amount, lines, binding) values (1, 1, 3, 1, 1, '{3}', '{1}', '{999999}', '{1}', '{3}', '{0}')`)
 	require.ErrorContains(t, err, "points at 0 lines and 1 facts")
 }
 

@@ -199,7 +199,6 @@ type Fact struct {
 	Record   int
 	Line     int
 	Col      int
-	Party    string
 }
 
 // Binding is a label's answer, append-only.

@@ -2,6 +2,7 @@ package store
 
 import (
 	"encoding/json"
+	"strconv"
 	"time"
 
 	"coatrack/internal/core/ledger"
@@ -87,13 +88,7 @@ func (t *Tx) post(u NewUnit, reverses *int64, note string) (int64, error) {
 	if err := t.Exec(`create temporary table if not exists in_line (ledger_id bigint, entry_id bigint, no int, account_id bigint, amount bigint, party text, tags jsonb, memo text) on commit delete rows`).Error; err != nil {
 		return 0, err
 	}
-	if err := t.Exec(`create temporary table if not exists in_trace (ledger_id bigint, entry_id bigint, no int, part int, fact_id bigint, amount bigint, bindings bigint[]) on commit delete rows`).Error; err != nil {
-		return 0, err
-	}
 	if err := t.Exec(`delete from in_line`).Error; err != nil {
-		return 0, err
-	}
-	if err := t.Exec(`delete from in_trace`).Error; err != nil {
 		return 0, err
 	}
 	err = t.copyRows("in_line", []string{"ledger_id", "entry_id", "no", "account_id", "amount", "party", "tags", "memo"}, pgx.CopyFromSlice(len(rows), func(i int) ([]any, error) {
@@ -113,29 +108,74 @@ func (t *Tx) post(u NewUnit, reverses *int64, note string) (int64, error) {
 	if err := t.know("line", len(rows)); err != nil {
 		return 0, err
 	}
-	var traces [][]any
-	for _, r := range rows {
-		for p, tr := range r.l.Traces {
-			b := tr.Bindings
-			if b == nil {
-				b = []int64{}
+	return id, t.postTraces(len(rows), func(i int) (int64, int, []ledger.Trace) { return rows[i].entry, rows[i].no, rows[i].l.Traces })
+}
+
+// traceBlock holds traces of one entry as they are stored.
+type traceBlock struct {
+	entry                 int64
+	no, part, lines       []int32
+	fact, amount, binding []int64
+	more                  map[string][]int64 // further bindings, by place
+}
+
+const blockTraces = 160
+
+// postTraces stores the traces of lines, which stand in the order of their entries.
+func (t *Tx) postTraces(n int, line func(int) (entry int64, no int, traces []ledger.Trace)) error {
+	var blocks []traceBlock
+	all := 0
+	for i := range n {
+		entry, no, traces := line(i)
+		for p, tr := range traces {
+			if len(blocks) == 0 || blocks[len(blocks)-1].entry != entry || len(blocks[len(blocks)-1].no) == blockTraces {
+				blocks = append(blocks, traceBlock{entry: entry})
 			}
-			traces = append(traces, []any{t.Ledger, r.entry, r.no, p + 1, tr.FactID, int64(tr.Amount), b})
+			b := &blocks[len(blocks)-1]
+			b.no, b.part = append(b.no, int32(no)), append(b.part, int32(p+1))
+			first := int64(0)
+			if len(tr.Bindings) > 0 {
+				first = tr.Bindings[0]
+			}
+			b.binding = append(b.binding, first)
+			if len(tr.Bindings) > 1 {
+				if b.more == nil {
+					b.more = map[string][]int64{}
+				}
+				b.more[strconv.Itoa(len(b.no))] = tr.Bindings[1:]
+			}
+			if k := len(b.lines); k == 0 || b.lines[k-1] != int32(no) {
+				b.lines = append(b.lines, int32(no))
+			}
+			b.fact, b.amount = append(b.fact, tr.FactID), append(b.amount, int64(tr.Amount))
+			all++
 		}
 	}
-	if len(traces) > 0 {
-		err = t.copyRows("in_trace", []string{"ledger_id", "entry_id", "no", "part", "fact_id", "amount", "bindings"}, pgx.CopyFromRows(traces))
-		if err != nil {
-			return 0, err
-		}
-		if err := t.Exec(`insert into trace (ledger_id, entry_id, no, part, fact_id, amount, bindings) select * from in_trace`).Error; err != nil {
-			return 0, mapError(err)
-		}
-		if err := t.know("trace", len(traces)); err != nil {
-			return 0, err
-		}
+	if len(blocks) == 0 {
+		return nil
 	}
-	return id, nil
+	if err := t.Exec(`create temporary table if not exists in_trace (entry_id bigint, n int, no int[], part int[], fact_id bigint[], amount bigint[], lines int[], binding bigint[], more jsonb) on commit delete rows`).Error; err != nil {
+		return err
+	}
+	if err := t.Exec(`delete from in_trace`).Error; err != nil {
+		return err
+	}
+	err := t.copyRows("in_trace", []string{"entry_id", "n", "no", "part", "fact_id", "amount", "lines", "binding", "more"}, pgx.CopyFromSlice(len(blocks), func(i int) ([]any, error) {
+		b := &blocks[i]
+		var more any
+		if b.more != nil {
+			more = b.more
+		}
+		return []any{b.entry, len(b.no), b.no, b.part, b.fact, b.amount, b.lines, b.binding, more}, nil
+	}))
+	if err != nil {
+		return err
+	}
+	err = t.Exec(`insert into trace_block (ledger_id, entry_id, first_no, first_part, n, no, part, fact_id, amount, lines, binding, more) select ?::bigint, entry_id, no[1], part[1], n, no, part, fact_id, amount, lines, binding, more from in_trace`, t.Ledger).Error
+	if err != nil {
+		return mapError(err)
+	}
+	return t.knowBlocks("trace_block", all, len(blocks))
 }
 
 // TakeBack reverses a whole unit and releases its once-keys, so that the same

@@ -263,10 +263,17 @@ func TestPostedPartsFollowTheTraces(t *testing.T) {
 	for _, sql := range []string{`update posted_part set amount = 1`, `delete from posted_part`, `insert into posted_part (ledger_id, entry_id, label_id, account_id, parts, amount) values (1, 1, 1, 1, 1, 1)`} {
 		require.Error(t, exec(s, 1, 1, sql), sql)
 	}
-	require.Error(t, exec(s, 1, 1, `insert into trace (ledger_id, entry_id, no, part, fact_id, amount) values (1, 1, 9, 1, ?, 1)`, facts[0]), "no such line")
-	require.Error(t, exec(s, 1, 1, `insert into trace (ledger_id, entry_id, no, part, fact_id, amount) values (1, 1, 1, 9, 999, 1)`), "no such fact")
+	const trace = `insert into trace_block (ledger_id, entry_id, first_no, first_part, n, no, part, fact_id, amount, lines, binding) values (1, 1, 9, 9, 1, array[?]::int[], '{9}', array[?]::bigint[], '{1}', '{9}', '{0}')`
+	require.ErrorContains(t, exec(s, 1, 1, trace, 9, facts[0]), "in this ledger", "no such line")
+	require.ErrorContains(t, exec(s, 1, 1, trace, 1, 999), "in this ledger", "no such fact")
 	require.Len(t, parts(1), 4)
-	require.Error(t, exec(s, 1, 1, `insert into fact (ledger_id, batch_id, reading, label_id, day, amount, record, line, col) values (1, 1, 1, 999, '2026-06-30', 1, 1, 1, 1)`), "no such label")
+	const fact = `insert into fact_block (ledger_id, first_id, n, batch_id, reading, label_id, day, amount, record, line, col, dim) values (1, 999999, 1, ?, 1, array[?]::bigint[], '{2026-06-30}', '{1}', '{1}', '{1}', '{1}', array[?]::int[])`
+	require.ErrorContains(t, exec(s, 1, 1, fact, 1, 999, 0), "in this ledger", "no such label")
+	require.ErrorContains(t, exec(s, 1, 1, fact, 999, 1, 0), "in this ledger", "no such file")
+	for _, table := range []string{"fact_block", "trace_block"} {
+		require.Error(t, exec(s, 1, 1, `update `+table+` set n = n`), "only ever added to")
+		require.Error(t, exec(s, 1, 1, `delete from `+table), "only ever added to")
+	}
 }
 
 // Labels are made once, found again by their key, and renamed or kept as asked.

@@ -70,6 +70,18 @@ type Run struct {
 	Checks   []PaperCheck           // paper checks; the rest of net is drawn
 	People   int
 	Turned   map[int64]bool // items that the register writes against their direction
+
+	sums   map[int64]money.Amount // by item, of the first summed cells
+	summed int
+}
+
+// Summed adds every item up once, for a run whose cells stay as they are from here on.
+func (r *Run) Summed() *Run {
+	r.sums, r.summed = map[int64]money.Amount{}, len(r.Cells)
+	for _, c := range r.Cells {
+		r.sums[c.ItemID] += c.Amount
+	}
+	return r
 }
 
 // Item returns an item of the run.
@@ -84,6 +96,9 @@ func (r *Run) Item(id int64) (Item, bool) {
 
 // Sum adds an item up over the run.
 func (r *Run) Sum(item int64) (sum money.Amount) {
+	if r.sums != nil && r.summed == len(r.Cells) {
+		return r.sums[item]
+	}
 	for _, c := range r.Cells {
 		if c.ItemID == item {
 			sum += c.Amount

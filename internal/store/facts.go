@@ -1,0 +1,121 @@
+package store
+
+import (
+	"encoding/json"
+
+	"github.com/jackc/pgx/v5"
+	"github.com/jackc/pgx/v5/stdlib"
+	"github.com/lib/pq"
+)
+
+// FactBlock is a run of facts of one reading of a file as they are stored: a column a slice.
+// The id of the i-th is First + i.
+type FactBlock struct {
+	Batch, First int64
+	Label        []int64
+	Amount       []int64 // minor units, debit positive
+	Mark         []int64 // nil is none
+	Record       []int32
+	Dims         []json.RawMessage // the different things that rows of the block say beside it
+	Dim          []int32           // which of them; a place beyond them is none
+}
+
+// Said is what the i-th fact says beside it; nil is nothing.
+func (b *FactBlock) Said(i int) json.RawMessage {
+	if k := int(b.Dim[i]); k < len(b.Dims) {
+		return b.Dims[k]
+	}
+	return nil
+}
+
+// FactBlocks hands the facts of the readings that count of files to fn, in their order.
+// It reads them several times faster than one by one.
+func (t *Tx) FactBlocks(batches []int64, fn func(*FactBlock) error) error {
+	return t.factBlocks(fn, ` join batch b on b.ledger_id = f.ledger_id and b.id = f.batch_id and b.reading = f.reading where f.ledger_id = $1 and f.batch_id = any($2)`, t.Ledger, batches)
+}
+
+// AllFactBlocks hands all facts of the ledger to fn, those of earlier readings too.
+func (t *Tx) AllFactBlocks(fn func(*FactBlock) error) error {
+	return t.factBlocks(fn, ` where f.ledger_id = $1`, t.Ledger)
+}
+
+func (t *Tx) factBlocks(fn func(*FactBlock) error, where string, args ...any) error {
+	return t.rows(func(rows pgx.Rows) error {
+		var b FactBlock
+		var dims []byte
+		if err := rows.Scan(&b.Batch, &b.First, &b.Label, &b.Amount, &b.Mark, &b.Record, &dims, &b.Dim); err != nil {
+			return err
+		}
+		if len(dims) > 2 {
+			if err := json.Unmarshal(dims, &b.Dims); err != nil {
+				return err
+			}
+		}
+		return fn(&b)
+	}, `select f.batch_id, f.first_id, f.label_id, f.amount, f.mark, f.record, f.dims, f.dim from fact_block f`+where+` order by f.first_id`, args...)
+}
+
+// rows walks the rows of a question on the transaction's own connection, where arrays come
+// as they are.
+func (t *Tx) rows(each func(pgx.Rows) error, sql string, args ...any) error {
+	return t.conn.Raw(func(dc any) error {
+		rows, err := dc.(*stdlib.Conn).Conn().Query(t.ctx, sql, args...)
+		if err != nil {
+			return err
+		}
+		defer rows.Close()
+		for rows.Next() {
+			if err := each(rows); err != nil {
+				return err
+			}
+		}
+		return rows.Err()
+	})
+}
+
+// Standing is what stands of a fact in the books: of entries that were not taken back.
+type Standing struct {
+	Amount int64 // debit positive
+	Traces int
+}
+
+// Standing returns what stands of each fact.
+func (t *Tx) Standing() (map[int64]Standing, error) {
+	out := map[int64]Standing{}
+	err := t.rows(func(rows pgx.Rows) error {
+		var fact, amount []int64
+		if err := rows.Scan(&fact, &amount); err != nil {
+			return err
+		}
+		for i, f := range fact {
+			s := out[f]
+			out[f] = Standing{s.Amount + amount[i], s.Traces + 1}
+		}
+		return nil
+	}, `select b.fact_id, b.amount from trace_block b join entry e on e.ledger_id = b.ledger_id and e.id = b.entry_id
+		where b.ledger_id = $1 and not exists (select 1 from entry r where r.ledger_id = e.ledger_id and r.reverses_entry = e.id)`, t.Ledger)
+	return out, err
+}
+
+// FirstFacts returns the ids of the first facts under labels, at most so many.
+func (t *Tx) FirstFacts(labels []int64, most int) (pq.Int64Array, error) {
+	under := map[int64]bool{}
+	for _, l := range labels {
+		under[l] = true
+	}
+	out := pq.Int64Array{}
+	err := t.rows(func(rows pgx.Rows) error {
+		var first int64
+		var label []int64
+		if err := rows.Scan(&first, &label); err != nil {
+			return err
+		}
+		for i, l := range label {
+			if under[l] && len(out) < most {
+				out = append(out, first+int64(i))
+			}
+		}
+		return nil
+	}, `select first_id, label_id from fact_block where ledger_id = $1 and label_id && $2 order by first_id limit $3`, t.Ledger, labels, most)
+	return out, err
+}
