@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from "vue";
 import { api, type Schemas, unwrap } from "../../api/client";
-import { useAct, useClientId, useOpening, useOpenings } from "../../api/queries";
+import { useAct, useClientId, useClientState, useOpening, useOpenings } from "../../api/queries";
 import { day } from "../../format";
 import DayInput from "../../frame/DayInput.vue";
 import RefusalBox from "../../frame/RefusalBox.vue";
@@ -14,6 +14,8 @@ const text = ref("");
 const at = ref(0);
 const { data: o } = useOpenings();
 const { data: d } = useOpening();
+const { data: state } = useClientState();
+const locked = computed(() => !!state.value?.client.locked_through);
 const banks = computed(() => o.value?.banks ?? []);
 const bank = computed(
   () => banks.value.find((b) => b.account.id === at.value) ?? banks.value.find((b) => b.said && !isZero(b.tie.difference)) ?? banks.value[0],
@@ -61,7 +63,14 @@ function addIt() {
           {{ b.account.number }} {{ b.account.name }}<template v-if="b.said">{{ isZero(b.tie.difference) ? " ✓" : " ▲" }}</template>
         </button>
       </div>
-      <form class="line" @submit.prevent="sayIt">
+      <p v-if="locked" class="said">
+        <b>The opening is signed off</b>, and its banks with it. <RouterLink :to="`/c/${id}/openings/sign-off`">Unlock it</RouterLink> to change them.<template
+          v-if="bank.said"
+        >
+          The statement's balance was {{ bank.from === "typed" ? "typed" : `read from ${bank.from}` }}, {{ day(bank.day) }}.</template
+        >
+      </p>
+      <form v-else class="line" @submit.prevent="sayIt">
         <label for="stmt">The statement says, {{ day(d?.day) }}</label>
         <input id="stmt" v-model="balance" class="input amt" inputmode="decimal" :placeholder="bank.said ? plain(bank.tie.statement) : '0.00'" />
         <button class="btn small" type="submit" :disabled="!balance">Keep it</button>
@@ -85,12 +94,16 @@ function addIt() {
             <td>{{ i.number || "–" }}</td>
             <td>{{ i.payee || "–" }}</td>
             <td class="n"><span v-if="isCredit(i.amount)" class="dc">out</span>{{ plain(i.amount) }}</td>
-            <td class="n"><button class="linkish s" :aria-label="`take off ${i.kind} ${i.number}`" @click="drop.mutate(i.id)">take off</button></td>
+            <td class="n">
+              <button v-if="!locked" class="linkish s" :aria-label="`take off ${i.kind} ${i.number}`" @click="drop.mutate(i.id)">take off</button>
+            </td>
           </tr>
           <tr v-if="!items.length">
-            <td colspan="6" class="q">Nothing uncleared is kept for this account. Type what the old books show as outstanding, or bring a list.</td>
+            <td colspan="6" class="q">
+              Nothing uncleared is kept for this account.<template v-if="!locked"> Type what the old books show as outstanding, or bring a list.</template>
+            </td>
           </tr>
-          <tr class="new">
+          <tr v-if="!locked" class="new">
             <td>
               <label class="sr" for="un-kind">Kind</label
               ><select id="un-kind" v-model="fresh.kind" class="input">
