@@ -171,21 +171,9 @@ func (r *reader) otherTable(rec *Record) bool {
 	if r.list != nil {
 		return r.otherHead(rec)
 	}
-	first := ""
-	for _, c := range rec.Cells {
-		t := money.Trim(c.Text)
-		if t == "" {
-			continue
-		}
-		if strings.ContainsFunc(t, isDigit) || len(t) > 30 {
-			return false
-		}
-		if first == "" {
-			first = t
-			if !partyTitle.MatchString(t) {
-				return false
-			}
-		}
+	first, ok := titleWords(rec)
+	if !ok || !partyTitle.MatchString(first) {
+		return false
 	}
 	r.other = strings.ToLower(first)
 	return true

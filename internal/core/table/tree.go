@@ -299,22 +299,33 @@ func (r *reader) nextList(rec *Record) bool {
 	return true
 }
 
+// titleWords says whether a record could be column titles: short words only. It returns the
+// first of them.
+func titleWords(rec *Record) (first string, ok bool) {
+	for _, c := range rec.Cells {
+		t := money.Trim(c.Text)
+		if strings.ContainsFunc(t, isDigit) || len(t) > 30 {
+			return "", false
+		}
+		if first == "" {
+			first = t
+		}
+	}
+	return first, true
+}
+
 // listHead says whether a record below the titles of a list is titles again, beyond doubt:
 // words only, known but for one, among them an amount's and one that every list of the kind has.
 func (r *reader) listHead(rec *Record) bool {
 	if filled(rec) < 3 {
 		return false
 	}
+	if _, ok := titleWords(rec); !ok {
+		return false
+	}
 	known, figure, key := 0, false, false
 	for _, c := range rec.Cells {
-		t := money.Trim(c.Text)
-		if t == "" {
-			continue
-		}
-		if strings.ContainsFunc(t, isDigit) || len(t) > 30 {
-			return false
-		}
-		if m := r.list.meaning(t); m != "" {
+		if m := r.list.meaning(money.Trim(c.Text)); m != "" {
 			known++
 			figure = figure || slices.Contains(r.list.money, m)
 			key = key || slices.Contains(r.list.keys, m)
@@ -329,18 +340,9 @@ func (r *reader) otherHead(rec *Record) bool {
 	if r.hasFigure(rec) {
 		return false
 	}
-	first := ""
-	for _, c := range rec.Cells {
-		t := money.Trim(c.Text)
-		if t == "" {
-			continue
-		}
-		if strings.ContainsFunc(t, isDigit) || len(t) > 30 {
-			return false
-		}
-		if first == "" {
-			first = t
-		}
+	first, ok := titleWords(rec)
+	if !ok {
+		return false
 	}
 	known := 0
 	for _, c := range rec.Cells {
