@@ -154,15 +154,15 @@ func (t *Tx) unusual(out *RunView, r payRunRow, run *payroll.Run, all []payRunRo
 		return err
 	}
 	// Of earlier runs only net pay is needed by employee.
-	var net int64
-	nets, err := t.byEmployee(before, items, func(i payItemRow, counts func(num, den int64)) {
-		if payroll.Kind(i.Kind) == payroll.Net {
-			net = i.LabelID
-			counts(1, 1)
-		}
-	})
+	nets, err := t.byEmployee(before, items, netPay)
 	if err != nil {
 		return err
+	}
+	var net int64
+	for _, i := range items {
+		if payroll.Kind(i.Kind) == payroll.Net && i.Source == r.Source {
+			net = i.LabelID
+		}
 	}
 	var earlier []*payroll.Run
 	for _, o := range before {

@@ -53,6 +53,7 @@ func (t *Tx) runView(id int64) (RunView, *payroll.Run, payroll.Plan, error) {
 		return out, nil, plan, err
 	}
 	run := coreRun(r, items, facts[r.BatchID])
+	t.remember(r, run, items, facts[r.BatchID])
 	if out.Rules, err = t.payRules(r.Source); err != nil {
 		return out, nil, plan, err
 	}

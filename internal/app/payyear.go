@@ -51,7 +51,7 @@ func (t *Tx) toDate(r payRunRow, run *payroll.Run, all []payRunRow, items []payI
 			before = append(before, o)
 		}
 	}
-	earned, err := t.earned(before, year, items)
+	earned, err := t.byEmployee(before, items, underBase(year))
 	for _, o := range before {
 		for who, a := range earned[o.BatchID] {
 			base[who] += a
@@ -60,32 +60,59 @@ func (t *Tx) toDate(r payRunRow, run *payroll.Run, all []payRunRow, items []payI
 	return base, sums, known, err
 }
 
-// earned is what employees earned under the wage base in runs.
-func (t *Tx) earned(runs []payRunRow, year int, items []payItemRow) (earnings, error) {
-	return t.byEmployee(runs, items, func(i payItemRow, w func(num, den int64)) {
+// counts says of an item which fractions of it count in a sum by employee.
+type counts func(i payItemRow, part func(num, den int64))
+
+// underBase counts what is earned under the wage base.
+func underBase(year int) counts {
+	return func(i payItemRow, part func(num, den int64)) {
 		for _, f := range i.feeds(year) {
 			if f.Form == "w2" && f.Box == "3" {
-				w(f.Num, f.Den)
+				part(f.Num, f.Den)
 			}
 		}
-	})
+	}
 }
 
-// byEmployee adds items of runs up by employee, each run once in the life of the process;
-// want says of an item which fractions of it count.
-func (t *Tx) byEmployee(runs []payRunRow, items []payItemRow, want func(i payItemRow, counts func(num, den int64))) (earnings, error) {
+// netPay counts what is paid out.
+func netPay(i payItemRow, part func(num, den int64)) {
+	if payroll.Kind(i.Kind) == payroll.Net {
+		part(1, 1)
+	}
+}
+
+// of is what of a run is wanted: items of its source, turned into their own direction.
+func (c counts) of(r payRunRow, run *payroll.Run, items []payItemRow) (w wanted) {
+	for _, i := range items {
+		if i.Source == r.Source {
+			c(i, func(num, den int64) { w.add(r, i.LabelID, sign(run, i), num, den, "") })
+		}
+	}
+	return w
+}
+
+// byEmployee adds items of runs up by employee, each run once in the life of the process.
+func (t *Tx) byEmployee(runs []payRunRow, items []payItemRow, c counts) (earnings, error) {
 	light, _, err := t.lightRuns(runs, items)
 	if err != nil {
 		return nil, err
+	}
+	// What an item feeds is the same in every run.
+	type fraction struct{ num, den int64 }
+	parts := map[int64][]fraction{}
+	for _, i := range items {
+		c(i, func(num, den int64) { parts[i.LabelID] = append(parts[i.LabelID], fraction{num, den}) })
+	}
+	c = func(i payItemRow, part func(num, den int64)) {
+		for _, f := range parts[i.LabelID] {
+			part(f.num, f.den)
+		}
 	}
 	out := earnings{}
 	keys := map[int64]earnedKey{}
 	var all wanted
 	for _, o := range runs {
-		var w wanted
-		for _, i := range itemsOf(items, o.Source) {
-			want(i, func(num, den int64) { w.add(o, i.LabelID, sign(light[o.ID], i), num, den, "") })
-		}
+		w := c.of(o, light[o.ID], items)
 		k := earnedKey{t.Ledger, o.BatchID, o.Reading, w.fedBy()}
 		if e, ok := t.runs.get(k); ok {
 			out[o.BatchID] = e
@@ -107,6 +134,30 @@ func (t *Tx) byEmployee(runs []payRunRow, items []payItemRow, want func(i payIte
 		}
 	}
 	return out, nil
+}
+
+// remember adds a run whose amounts are at hand up by employee, for the runs after it.
+func (t *Tx) remember(r payRunRow, run *payroll.Run, items []payItemRow, facts []payFact) {
+	if t.tookIn || run.Head.Check == "" {
+		return
+	}
+	for _, c := range []counts{underBase(yearOf(run.Head.Check)), netPay} {
+		w := c.of(r, run, items)
+		k := earnedKey{t.Ledger, r.BatchID, r.Reading, w.fedBy()}
+		if _, ok := t.runs.get(k); ok {
+			continue
+		}
+		sums, parts := map[int64]money.Amount{}, map[int64][]int{}
+		for n, l := range w.labels {
+			parts[l] = append(parts[l], n)
+		}
+		for _, f := range facts {
+			for _, n := range parts[f.LabelID] {
+				sums[f.Employee] += money.Amount(f.Amount * w.signs[n] / w.dens[n])
+			}
+		}
+		t.runs.put(k, sums)
+	}
 }
 
 // inYear says whether a run counts in a year: by its check date, prior figures by
