@@ -326,6 +326,9 @@ func (d *ItemsDraft) fill(od opening.ItemsDraft, same int, cutover ledger.Day) {
 func (t *Tx) itemBlocks(out *ItemsDraft, b *store.Batch, how string, control chart.Account, rows int) error {
 	link := fmt.Sprintf("sheet/%d", b.ID)
 	block := func(code, words, link string) { out.Blocks = append(out.Blocks, Block{code, words, link}) }
+	if t.Client.LockedThrough != nil {
+		block("signed", "the opening is signed off; a reviewer or the owner unlocks it first", "openings/sign-off")
+	}
 	if b.State != "taken" {
 		block("on-the-sheet", b.Name+" lies on the sheet; take it in first", link)
 	}
