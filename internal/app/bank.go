@@ -228,9 +228,17 @@ func (t *Tx) bankBack(batch int64) error {
 
 // bankMoves carries what was said about a bank account over to the one that it is merged
 // into: statements, lists and what was typed. What the other one says of itself stands: its
-// own statement's balance counts, and items are added to its own.
+// own statement's balance counts and this one's is withdrawn, items are added to its own.
 func (t *Tx) bankMoves(from, into int64) error {
-	var said, lists bool
+	var said, lists, says bool
+	if err := t.Raw(`select exists (select 1 from bank_balance where ledger_id = ? and account_id = ? and not withdrawn) or exists (select 1 from uncleared where ledger_id = ? and account_id = ? and removed_at is null)`, t.Ledger, from, t.Ledger, from).Scan(&says).Error; err != nil {
+		return err
+	}
+	if says { // it is part of what was signed
+		if err := t.unsigned(); err != nil {
+			return err
+		}
+	}
 	if err := t.Raw(`select exists (select 1 from bank_balance where ledger_id = ? and account_id = ? and not withdrawn)`, t.Ledger, into).Scan(&said).Error; err != nil {
 		return err
 	}
@@ -256,7 +264,11 @@ func (t *Tx) bankMoves(from, into int64) error {
 		}
 	}
 	stmts := []string{`update uncleared set account_id = ? where ledger_id = ? and account_id = ? and (batch_id is null or removed_at is null)`}
-	if !said {
+	if said {
+		if err := t.Exec(`update bank_balance set withdrawn = true where ledger_id = ? and account_id = ?`, t.Ledger, from).Error; err != nil {
+			return err
+		}
+	} else {
 		stmts = append(stmts, `update bank_balance set account_id = ? where ledger_id = ? and account_id = ? and not withdrawn`)
 	}
 	if !lists {

@@ -48,3 +48,22 @@ func TestDatesAreNotChangedAfterSignOff(t *testing.T) {
 	require.NoError(t, err)
 	require.Equal(t, "[0.00 0.00 0.00 0.00 64.80]", aged())
 }
+
+// A bank account with a statement is part of what was signed, and is not merged away after.
+func TestASignedBankIsNotMergedAway(t *testing.T) {
+	d := newDesk(t)
+	d.take(d.bring("chart", "chart.csv", "Number,Name,Kind\n1010,Operating,bank\n1011,Checking,bank\n1012,Till,bank\n3000,Capital,equity\n"))
+	d.take(d.bring("trial-balance", "tb.csv", "No,Account,Debit,Credit\n1011,Checking,12.00,\n3000,Capital,,12.00\n"))
+	d.bind("Checking", "Checking")
+	d.bind("Capital", "Capital")
+	_, err := d.PostOpening(d.ctx, d.who, d.client)
+	require.NoError(t, err)
+	_, err = d.SayBankBalance(d.ctx, d.who, d.client, d.account("Checking"), "2026-06-30", 12_00)
+	require.NoError(t, err)
+	_, err = d.SignOpening(d.ctx, d.who, d.client, "")
+	require.NoError(t, err)
+	_, err = d.Merge(d.ctx, d.who, d.client, d.account("Checking"), d.account("Operating"))
+	require.Equal(t, "signed", code(t, err))
+	_, err = d.Merge(d.ctx, d.who, d.client, d.account("Till"), d.account("Operating"))
+	require.NoError(t, err, "of which nothing was said")
+}

@@ -97,8 +97,9 @@ func (t *Tx) Standing() (map[int64]Standing, error) {
 	return out, err
 }
 
-// FirstFacts returns the ids of the first facts under labels, at most so many.
-func (t *Tx) FirstFacts(labels []int64, most int) (pq.Int64Array, error) {
+// FirstFacts returns the ids of the first facts under labels, at most so many; of some files,
+// or of all where none is named.
+func (t *Tx) FirstFacts(labels, batches []int64, most int) (pq.Int64Array, error) {
 	under := map[int64]bool{}
 	for _, l := range labels {
 		under[l] = true
@@ -116,6 +117,6 @@ func (t *Tx) FirstFacts(labels []int64, most int) (pq.Int64Array, error) {
 			}
 		}
 		return nil
-	}, `select first_id, label_id from fact_block where ledger_id = $1 and label_id && $2 order by first_id limit $3`, t.Ledger, labels, most)
+	}, `select first_id, label_id from fact_block where ledger_id = $1 and label_id && $2 and (cardinality($3::bigint[]) = 0 or batch_id = any($3)) order by first_id limit $4`, t.Ledger, labels, batches, most)
 	return out, err
 }

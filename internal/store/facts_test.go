@@ -89,9 +89,15 @@ func TestFactsAndTracesComeOutAsTheyWentIn(t *testing.T) {
 		}
 		_, err := tx.FactOf(ids[1499] + 1)
 		require.ErrorIs(t, err, store.ErrNotFound)
-		first, err := tx.FirstFacts([]int64{got[4].LabelID}, 3)
+		first, err := tx.FirstFacts([]int64{got[4].LabelID}, []int64{1}, 3)
 		require.NoError(t, err)
 		require.Equal(t, []int64{ids[4], ids[34], ids[64]}, []int64(first))
+		all, err := tx.FirstFacts([]int64{got[4].LabelID}, []int64{}, 3)
+		require.NoError(t, err)
+		require.Equal(t, first, all)
+		none, err := tx.FirstFacts([]int64{got[4].LabelID}, []int64{99}, 3)
+		require.NoError(t, err)
+		require.Empty(t, none)
 
 		// An entry of 400 lines: most with a trace, some with several, of none to three bindings.
 		e := ledger.Entry{Day: "2026-06-30", Kind: "opening"}

@@ -156,10 +156,20 @@ func (r *reader) headlessList(sample []*Record) {
 			amounts = append(amounts, j)
 		}
 	}
+	both := 0 // rows in which the first two say something
+	for _, rec := range sample {
+		if len(amounts) > 1 && filled(rec) >= 3 && amounts[1] < len(rec.Cells) {
+			x, _, e1 := money.Read(money.Trim(rec.Cells[amounts[0]].Text), '.')
+			y, _, e2 := money.Read(money.Trim(rec.Cells[amounts[1]].Text), '.')
+			if e1 == nil && e2 == nil && x != 0 && y != 0 {
+				both++
+			}
+		}
+	}
 	switch {
 	case len(amounts) == 1:
 		r.cols[amounts[0]].Meaning = Amount
-	case len(amounts) > 1 && st[amounts[0]].n == rows: // in every row; what stands beside it is what it left
+	case len(amounts) > 1 && st[amounts[0]].n == rows && both > 0: // in every row; what stands beside it is what it left
 		r.cols[amounts[0]].Meaning = Amount
 		if r.as == AsStatement {
 			r.cols[amounts[1]].Meaning = Balance

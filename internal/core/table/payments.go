@@ -4,7 +4,6 @@ import (
 	"cmp"
 	"fmt"
 	"regexp"
-	"slices"
 	"strconv"
 	"strings"
 	"unicode"
@@ -232,26 +231,35 @@ func (p *paidState) otherSide(g paidGroup) {
 	if sum != 0 || plus == 0 || minus == 0 || plus > 1 && minus > 1 {
 		return
 	}
-	for _, l := range g.lines {
+	left := -1
+	for n, l := range g.lines {
 		alone := l.amount < 0 && minus == 1 || l.amount > 0 && plus == 1
 		if !alone || l.account == "" || plus == 1 && minus == 1 && !paysFrom(l.account) {
 			continue
 		}
-		p.other[l.no] = true
-		p.funds[g.head] = l.account
-		return
+		if left >= 0 { // either could be it; neither is taken for it
+			return
+		}
+		left = n
+	}
+	if left >= 0 {
+		p.other[g.lines[left].no] = true
+		p.funds[g.head] = g.lines[left].account
 	}
 }
 
 // paysFrom says whether an account's name is that of a bank, a card or cash.
 func paysFrom(account string) bool {
-	return slices.ContainsFunc(strings.FieldsFunc(strings.ToLower(account), func(c rune) bool { return !unicode.IsLetter(c) }), func(w string) bool {
+	pays := false
+	for _, w := range strings.FieldsFunc(strings.ToLower(account), func(c rune) bool { return !unicode.IsLetter(c) }) {
 		switch w {
-		case "bank", "checking", "chequing", "savings", "cash", "card", "operating", "visa", "mastercard", "amex", "discover", "money", "trust":
-			return true
+		case "bank", "checking", "chequing", "savings", "cash", "card", "operating", "visa", "mastercard", "amex", "discover", "trust":
+			pays = true
+		case "charge", "charges", "fee", "fees", "expense", "expenses", "cost", "costs", "supplies", "discount", "discounts", "interest", "service", "services", "lease", "short", "over", "loss", "losses":
+			return false // "Bank charges" are paid, and pay nothing
 		}
-		return false
-	})
+	}
+	return pays
 }
 
 // paidFromWhich tells, of a column of accounts and one of what they were split against,

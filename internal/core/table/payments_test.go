@@ -225,6 +225,17 @@ func TestTheBankAmongTheLinesIsNoExpense(t *testing.T) {
 	}, got)
 }
 
+// "Bank charges" are an expense, though a bank is in their name; where either of two lines
+// could be the bank, neither is taken for it.
+func TestBankChargesAreNoBank(t *testing.T) {
+	r := paid(t, "Check #|Date|Payee|Account|Debit|Credit\n1|1/14/2026|Estuary Bank|6800 Bank charges|12.00|\n|||1010 Operating||12.00\n2|1/15/2026|Cobb|6810 Operating supplies|30.00|\n|||6400 Repairs||30.00\n3|1/16/2026|Cobb|1010 Checking|50.00|\n|||1020 Savings||50.00")
+	got := []string{}
+	for _, x := range r.Rows {
+		got = append(got, x.Number+" "+x.Amount.String()+" "+x.Paid.Fund)
+	}
+	require.Equal(t, []string{"6800 12.00 1010 Operating", "6810 30.00 ", "6400 -30.00 ", "1010 50.00 ", "1020 -50.00 "}, got)
+}
+
 // Of an account and what it was split against, one is what the payment left: by what they
 // hold, since lists by vendor name the bank first and lists by expense last.
 func TestAccountAndSplitTradePlaces(t *testing.T) {

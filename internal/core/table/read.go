@@ -363,7 +363,7 @@ func (r *reader) title(sample []*Record) {
 }
 
 var (
-	statementPeriod = regexp.MustCompile(`(?i)\b(range|period|ending|ended|through|from|statement dates?|as of)\b`)
+	statementPeriod = regexp.MustCompile(`(?i)\b(range|period|ending|ended|through)\b`)
 	aboutAccount    = regexp.MustCompile(`(?i)^\W*(account|bank|branch|routing|product|card)\b[^:]*:`)
 )
 
