@@ -1,0 +1,144 @@
+package app_test
+
+import (
+	"bytes"
+	"encoding/json"
+	"fmt"
+	"net/http"
+	"net/http/httptest"
+	"strings"
+	"testing"
+
+	"coatrack/internal/app"
+	"coatrack/internal/core/money"
+	"coatrack/internal/standins"
+
+	"github.com/stretchr/testify/require"
+)
+
+func TestAProviderThatIsConnected(t *testing.T) {
+	d := newDesk(t)
+	d.take(d.bring("chart", "chart.csv", payChart))
+	there := standins.DemoPayroll()
+	srv := httptest.NewServer(there)
+	t.Cleanup(srv.Close)
+	tell := func(body string) {
+		t.Helper()
+		res, err := http.Post(srv.URL+"/tell", "application/json", strings.NewReader(body))
+		require.NoError(t, err)
+		_ = res.Body.Close()
+		require.Equal(t, http.StatusNoContent, res.StatusCode)
+	}
+	_, err := d.LookAtProvider(d.ctx, d.who, d.client, srv.URL)
+	require.ErrorContains(t, err, "nothing outside is set up")
+	d.Providers, d.LedgerConsent = []string{srv.URL}, "demo-consent"
+	tell(`{"company": {"id": "emp-4410", "legal_name": "Tern Wharf Marina LLC", "currency": "USD"}}`)
+	look, err := d.LookAtProvider(d.ctx, d.who, d.client, srv.URL)
+	require.NoError(t, err)
+	require.Equal(t, []string{"its legal name is Tern Wharf Marina LLC"}, look.Differs)
+	until := d.Now().AddDate(0, 1, 0).Format("2006-01-02")
+	_, err = d.ConnectProvider(d.ctx, d.who, d.client, srv.URL, look.Company.ID, until, "2026-07-01", false)
+	require.ErrorContains(t, err, "does not agree")
+	_, err = d.ConnectProvider(d.ctx, d.who, d.client, srv.URL, look.Company.ID, until, "2026-06-01", true)
+	require.ErrorContains(t, err, "from the opening day on")
+	tell(`{"company": {"id": "emp-4410", "legal_name": "Heron Slip Boatyard LLC", "currency": "USD"}}`)
+	link, err := d.ConnectProvider(d.ctx, d.who, d.client, srv.URL, "emp-4410", until, "2026-07-01", false)
+	require.NoError(t, err)
+
+	tell(`{"fail": 1}`)
+	_, err = d.PullRuns(d.ctx, d.who, d.client, link.ID, "")
+	require.ErrorContains(t, err, "nothing was changed")
+	got, err := d.PullRuns(d.ctx, d.who, d.client, link.ID, "")
+	require.NoError(t, err)
+	require.Len(t, got.Taken, 2)
+	require.Equal(t, 2, got.Before, "never one before the start day unasked")
+	got, err = d.PullRuns(d.ctx, d.who, d.client, link.ID, "")
+	require.NoError(t, err)
+	require.Equal(t, 2, got.Same, "the same run twice changes nothing")
+	require.Len(t, d.payroll().Runs, 2)
+	require.Len(t, d.payroll().Items, 7)
+	got, err = d.PullRuns(d.ctx, d.who, d.client, link.ID, "run-2026-06-30")
+	require.NoError(t, err)
+	require.Len(t, got.Taken, 1)
+	require.Equal(t, "early", d.payroll().Runs[2].State, "brought on request, and not posted unasked")
+
+	tell(`{"rename": {"id": "e1", "name": "Hourly pay"}, "run": "2026-08-14"}`)
+	_, err = d.PullRuns(d.ctx, d.who, d.client, link.ID, "")
+	require.NoError(t, err)
+	require.Len(t, d.payroll().Items, 7, "a renamed item is the same item")
+	require.Equal(t, "Hourly pay", d.payroll().Items[0].Name)
+
+	tell(`{"correct": {"id": "run-2026-07-31", "by": "10.00"}}`)
+	got, err = d.PullRuns(d.ctx, d.who, d.client, link.ID, "")
+	require.NoError(t, err)
+	require.Len(t, got.Sheet, 1, "a late correction waits for a look")
+	require.Contains(t, got.Sheet[0], "take it in as its correction")
+
+	tell(`{"company": {"id": "emp-9999", "legal_name": "Somebody Else", "currency": "USD"}}`)
+	_, err = d.PullRuns(d.ctx, d.who, d.client, link.ID, "")
+	require.ErrorContains(t, err, "answers for Somebody Else now")
+}
+
+func TestNobodysPayIsDisclosed(t *testing.T) {
+	d, _ := readyDesk(t)
+	v := d.run(0)
+	unit := d.post(v.ID)
+	id, err := d.AddPerson(d.ctx, d.who.Person.FirmID, app.NewPerson{Email: "clerk@example.com", Name: "C K", Role: "bookkeeper", Password: "long enough"})
+	require.NoError(t, err)
+	clerk, err := d.SignIn(d.ctx, "clerk@example.com", "long enough")
+	require.NoError(t, err)
+	require.NoError(t, d.GiveRole(d.ctx, d.who, d.client, id, "bookkeeper"))
+	// Cy's pay, net and taxes; Ann's and Bo's pay and net; wages and Regular less Cy.
+	secret := []string{"2000.00", "1547.00", "2,000.00", "1,547.00", "793.50", "1080.55", "2300.00", "2,300.00", "2200.00", "1200.00"}
+	walk := func(name string, v any, err error) {
+		t.Helper()
+		require.NoError(t, err, name)
+		raw, err := json.Marshal(v)
+		require.NoError(t, err)
+		for _, s := range secret {
+			require.NotContains(t, string(raw), `"`+s+`"`, "%s discloses %s", name, s)
+			require.NotContains(t, string(raw), " "+s, "%s discloses %s", name, s)
+		}
+	}
+	host := d.account("Yard wages")
+	officer := d.account("Officer pay")
+	p, err := d.GetPayroll(d.ctx, clerk, d.client)
+	walk("payroll", p, err)
+	r, err := d.GetRun(d.ctx, clerk, d.client, v.ID)
+	walk("run", r, err)
+	require.NotEmpty(t, r.Entries)
+	tb, err := d.GetTrialBalance(d.ctx, clerk, d.client, "")
+	walk("trial balance", tb, err)
+	require.Equal(t, tb.Debit, tb.Credit)
+	require.Contains(t, fmt.Sprint(tb), "with pay that is hidden from you")
+	st, err := d.GetStatement(d.ctx, clerk, d.client, "income-statement", "2026-07-31", "nothing")
+	walk("income statement", st, err)
+	reg, err := d.GetRegister(d.ctx, clerk, d.client, host, false)
+	walk("register", reg, err)
+	require.Equal(t, money.Amount(4300_00), reg.Balance)
+	_, err = d.GetRegister(d.ctx, clerk, d.client, officer, false)
+	require.ErrorContains(t, err, "fewer than three people")
+	u, err := d.GetUnit(d.ctx, clerk, d.client, unit)
+	walk("unit", u, err)
+	ch, err := d.GetChart(d.ctx, clerk, d.client)
+	walk("chart", ch, err)
+	for _, a := range []int64{host, officer} {
+		_, err = d.WhyOf(d.ctx, clerk, d.client, 0, 0, 0, 0, a)
+		require.ErrorContains(t, err, "fewer than three people")
+	}
+	for _, what := range []string{"journal", "saft", "bundle"} {
+		_, err = d.MayExport(d.ctx, clerk, d.client, what)
+		require.ErrorContains(t, err, "fewer than three people", what)
+	}
+	var out bytes.Buffer
+	require.NoError(t, d.Export(d.ctx, clerk, d.client, "trial-balance", "csv", &out))
+	walk("exported balances", strings.Split(out.String(), ","), nil)
+	f, err := d.GetPayForms(d.ctx, clerk, d.client, 2026, 3)
+	walk("forms", f, err)
+	h, err := d.History(d.ctx, clerk, d.client, "", 0, 0)
+	walk("history", h, err)
+	// Whoever may see pay sees all of it.
+	full, err := d.GetTrialBalance(d.ctx, d.who, d.client, "")
+	require.NoError(t, err)
+	require.Contains(t, fmt.Sprint(full), "Officer pay")
+}
