@@ -399,10 +399,11 @@ func (t *Tx) effectSums(out *Effect, d *rackData, labelIDs []int64, account int6
 		return err
 	}
 	err = t.Raw(`select tr.entry_id, tr.no, e.day, l.account_id, tr.amount, e.unit_id
-		from (select b.ledger_id, b.entry_id, u.no, u.amount from trace_block b cross join lateral unnest(b.no, b.fact_id, b.amount) u(no, fact_id, amount)
-			where b.ledger_id = ? and b.entry_id = any(?) and b.fact_id && ?::bigint[] and u.fact_id = any(?) limit 400) tr
+		from (select b.ledger_id, b.entry_id, coalesce(u.no, b.no[1]) as no, u.amount from trace_block b cross join lateral unnest(b.no, b.fact_id, b.amount) with ordinality u(no, fact_id, amount, i)
+			where b.ledger_id = ? and b.entry_id = any(?) and case when cardinality(b.fact_id) = 1 then exists (select 1 from unnest(?::bigint[]) f where f >= b.fact_id[1] and f < b.fact_id[1] + b.n) else b.fact_id && ?::bigint[] end
+				and coalesce(u.fact_id, b.fact_id[1] + u.i - 1) = any(?) limit 400) tr
 		join line l on l.ledger_id = tr.ledger_id and l.entry_id = tr.entry_id and l.no = tr.no
-		join entry e on e.ledger_id = tr.ledger_id and e.id = tr.entry_id where l.account_id <> ? order by 1, 2 limit 200`, t.Ledger, entries, facts, facts, account).Scan(&rows).Error
+		join entry e on e.ledger_id = tr.ledger_id and e.id = tr.entry_id where l.account_id <> ? order by 1, 2 limit 200`, t.Ledger, entries, facts, facts, facts, account).Scan(&rows).Error
 	for _, r := range rows {
 		shut := t.Client.LockedThrough != nil && !r.Day.After(*t.Client.LockedThrough)
 		out.Lines = append(out.Lines, EffectLine{r.EntryID, r.No, r.Day.Format("2006-01-02"), d.byID[r.AccountID].Label(), money.Amount(r.Amount), shut, r.UnitID})

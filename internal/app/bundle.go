@@ -293,7 +293,7 @@ func (t *Tx) bundleFiles(s *jsonStream) error {
 	s.raw("]")
 	// Facts of the reading that counts, and those that something posted came from.
 	rows, err := t.Raw(`select f.id, f.batch_id, f.reading, f.label_id, f.day, f.amount, f.record, f.line, f.col, f.dims::text from fact f join batch b on b.ledger_id = f.ledger_id and b.id = f.batch_id
-		where f.ledger_id = ? and (f.reading = b.reading or f.id in (select unnest(fact_id) from trace_block where ledger_id = ?)) order by f.id`, t.Ledger, t.Ledger).Rows()
+		where f.ledger_id = ? and (f.reading = b.reading or f.id in (select fact_id from trace where ledger_id = ?)) order by f.id`, t.Ledger, t.Ledger).Rows()
 	if err != nil {
 		return err
 	}

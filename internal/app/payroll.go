@@ -299,7 +299,13 @@ func whoOf(b *store.FactBlock) (func(i int) payWho, error) {
 		}
 		who[i].id, _ = who[i].Employee.Int64()
 	}
-	return func(i int) payWho { return who[min(int(b.Dim[i]), len(b.Dims))] }, nil
+	return func(i int) payWho {
+		w := who[min(int(b.Dim[i]), len(b.Dims))]
+		if b.Employee != nil && b.Employee[i] != 0 {
+			w.id = b.Employee[i]
+		}
+		return w
+	}, nil
 }
 
 // payFacts loads the amounts of runs.

@@ -81,7 +81,6 @@ func (t *Tx) takeRegister(b *store.Batch, r *table.Reading, rows []table.Row, co
 		}
 		return store.Label{Source: b.Source, Kind: PayLabel, Key: key, Number: c.Code, Name: c.Item, Section: c.Category}
 	}
-	var facts []store.NewFact
 	toDate := map[string]money.Amount{}
 	type paper struct {
 		employee int64
@@ -90,41 +89,43 @@ func (t *Tx) takeRegister(b *store.Batch, r *table.Reading, rows []table.Row, co
 	}
 	var papers []paper
 	order := []store.Label{}
-	seen := map[string]bool{}
+	place := map[named]int{} // among order
 	type tally struct {
-		key, group string
-		employee   int64
-		amount     money.Amount
+		label    int
+		group    string
+		employee int64
+		amount   money.Amount
 	}
 	var tallies []tally
+	kept := factsByItem{at: map[itemGroup]int{}, dims: map[string]json.RawMessage{}}
 	for _, row := range rows {
 		id := people[employeeKey(row.Pay)]
-		dims := map[string]string{}
-		if id != 0 {
-			dims["employee"] = fmt.Sprint(id)
-			if g := groups[id]; g != "" {
-				dims["group"] = g
-			}
-		} else if row.Pay.Group != "" {
-			dims["group"] = strings.ToLower(row.Pay.Group)
+		group := groups[id]
+		if id == 0 {
+			group = strings.ToLower(row.Pay.Group)
 		}
-		said := mustJSON(dims) // the same of every amount of the row
 		for _, c := range row.Pay.Cells {
-			l := label(c)
-			if !seen[l.Key] {
-				seen[l.Key] = true
-				order = append(order, l)
+			n := named{c.Category, c.Code, c.Item}
+			at, ok := place[n]
+			if !ok {
+				l := label(c)
+				if at = slices.IndexFunc(order, func(o store.Label) bool { return o.Key == l.Key }); at < 0 {
+					at = len(order)
+					order = append(order, l)
+				}
+				place[n] = at
 			}
-			tallies = append(tallies, tally{l.Key, dims["group"], id, c.Amount})
+			tallies = append(tallies, tally{at, group, id, c.Amount})
 			if c.ToDate != nil {
-				toDate[l.Key] += *c.ToDate
+				toDate[order[at].Key] += *c.ToDate
 			}
-			facts = append(facts, store.NewFact{Label: l, Day: day, Amount: c.Amount, Record: row.Record, Line: row.Line, Col: c.Column, Dims: said})
-			if nets[named{c.Category, c.Code, c.Item}] && row.Pay.CheckNo != "" && id != 0 {
+			kept.add(at, group, store.NewFact{Label: order[at], Day: day, Amount: c.Amount, Record: row.Record, Line: row.Line, Col: c.Column, Employee: id})
+			if nets[n] && row.Pay.CheckNo != "" && id != 0 {
 				papers = append(papers, paper{id, row.Pay.CheckNo, c.Amount})
 			}
 		}
 	}
+	facts := kept.inOrder()
 	if err := t.AddFacts(b.ID, b.Reading+1, facts); err != nil {
 		return err
 	}
@@ -136,11 +137,8 @@ func (t *Tx) takeRegister(b *store.Batch, r *table.Reading, rows []table.Row, co
 	for _, l := range ls {
 		ids[l.Key] = l.ID
 	}
-	for n, l := range order {
-		k, why, sure := payroll.Guess(l.Section, l.Number, l.Name)
-		if err := t.Exec(`insert into pay_item (ledger_id, label_id, kind, sure, why, position) values (?, ?, ?, ?, ?, ?) on conflict do nothing`, t.Ledger, ids[l.Key], string(k), sure, why, n).Error; err != nil {
-			return err
-		}
+	if err := t.addPayItems(order, ids); err != nil {
+		return err
 	}
 	cs := []control{}
 	for _, c := range f.Controls {
@@ -154,7 +152,7 @@ func (t *Tx) takeRegister(b *store.Batch, r *table.Reading, rows []table.Row, co
 	}
 	light := make([]payFact, len(tallies))
 	for i, x := range tallies {
-		light[i] = payFact{LabelID: ids[x.key], Grp: x.group, Employee: x.employee, Amount: int64(x.amount)}
+		light[i] = payFact{LabelID: ids[order[x.label].Key], Grp: x.group, Employee: x.employee, Amount: int64(x.amount)}
 	}
 	ys := []control{}
 	for _, l := range order {
@@ -179,6 +177,68 @@ func (t *Tx) takeRegister(b *store.Batch, r *table.Reading, rows []table.Row, co
 		return nil
 	}
 	return t.takePlace(id, *same, summary)
+}
+
+// itemGroup is an item, by its place, of a group of employees.
+type itemGroup struct {
+	item  int
+	group string
+}
+
+// factsByItem gathers amounts by item and group of employees, each in the order of its rows:
+// what is posted of them is then a range of facts.
+type factsByItem struct {
+	at    map[itemGroup]int
+	keys  []itemGroup
+	facts [][]store.NewFact
+	dims  map[string]json.RawMessage // by group
+	many  int
+}
+
+func (f *factsByItem) add(item int, group string, fact store.NewFact) {
+	k := itemGroup{item, group}
+	n, ok := f.at[k]
+	if !ok {
+		n = len(f.keys)
+		f.at[k] = n
+		f.keys, f.facts = append(f.keys, k), append(f.facts, nil)
+	}
+	if group != "" {
+		said, ok := f.dims[group]
+		if !ok {
+			said = mustJSON(map[string]string{"group": group})
+			f.dims[group] = said
+		}
+		fact.Dims = said
+	}
+	f.facts[n] = append(f.facts[n], fact)
+	f.many++
+}
+
+// inOrder are the facts item by item, as the items were first seen.
+func (f *factsByItem) inOrder() []store.NewFact {
+	places := make([]int, len(f.keys))
+	for i := range places {
+		places[i] = i
+	}
+	slices.SortStableFunc(places, func(a, b int) int { return cmp.Compare(f.keys[a].item, f.keys[b].item) })
+	out := make([]store.NewFact, 0, f.many)
+	for _, n := range places {
+		out = append(out, f.facts[n]...)
+	}
+	return out
+}
+
+// addPayItems keeps what labels of pay are guessed to be; what is known of one stays.
+func (t *Tx) addPayItems(order []store.Label, ids map[string]int64) error {
+	var labels, places pq.Int64Array
+	var kinds, whys pq.StringArray
+	var sures pq.BoolArray
+	for n, l := range order {
+		k, why, sure := payroll.Guess(l.Section, l.Number, l.Name)
+		labels, places, kinds, whys, sures = append(labels, ids[l.Key]), append(places, int64(n)), append(kinds, string(k)), append(whys, why), append(sures, sure)
+	}
+	return t.Exec(`insert into pay_item (ledger_id, label_id, kind, sure, why, position) select ?::bigint, x.* from unnest(?::bigint[], ?::text[], ?::boolean[], ?::text[], ?::int[]) x on conflict do nothing`, t.Ledger, labels, kinds, sures, whys, places).Error
 }
 
 func employeeKey(p *table.PayRow) string { return strings.ToLower(cmp.Or(p.EmployeeID, p.Employee)) }
@@ -207,10 +267,13 @@ func (t *Tx) takeEmployees(source string, rows []table.Row) (ids map[string]int6
 		Key, Team string
 		Officer   bool
 	}
-	err = t.Raw(`insert into employee as e (ledger_id, source, key, number, name, team, officer)
-		select ?::bigint, ?::text, x.* from unnest(?::text[], ?::text[], ?::text[], ?::text[], ?::boolean[]) x(key, number, name, team, officer)
-		on conflict (ledger_id, source, key) do update set name = excluded.name, team = case when excluded.team = '' then e.team else excluded.team end, officer = e.officer or excluded.officer returning id, key, team, officer`,
-		t.Ledger, source, keys, numbers, names, teams, officers).Scan(&made).Error
+	// Those who are there as the file has them stay untouched.
+	err = t.Raw(`with x as (select * from unnest(?::text[], ?::text[], ?::text[], ?::text[], ?::boolean[]) x(key, number, name, team, officer)),
+		made as (insert into employee as e (ledger_id, source, key, number, name, team, officer)
+			select ?::bigint, ?::text, x.* from x where not exists (select 1 from employee k where k.ledger_id = ? and k.source = ? and k.key = x.key and k.name = x.name and x.team in ('', k.team) and k.officer >= x.officer)
+			on conflict (ledger_id, source, key) do update set name = excluded.name, team = case when excluded.team = '' then e.team else excluded.team end, officer = e.officer or excluded.officer returning id, key, team, officer)
+		select * from made union all select e.id, e.key, e.team, e.officer from employee e join x on x.key = e.key where e.ledger_id = ? and e.source = ? and not exists (select 1 from made m where m.key = e.key)`,
+		keys, numbers, names, teams, officers, t.Ledger, source, t.Ledger, source, t.Ledger, source).Scan(&made).Error
 	for _, m := range made {
 		ids[m.Key], groups[m.ID] = m.ID, m.Team
 		if m.Officer {

@@ -53,7 +53,11 @@ func (in *intakeIDs) factRows(b *bundle) error {
 					return fail(Invalid, "bad-bundle", "a source row of the bundle does not say whose its amount is: %s", f.Dims)
 				}
 			}
-			news = append(news, store.NewFact{Label: store.Label{Source: l.Source, Kind: l.Kind, Key: l.Key, OutsideID: l.OutsideID, Number: l.Number, Name: l.Name, AccountKind: l.Of, Section: l.Section}, Day: f.Day, Amount: f.Amount, Record: f.Record, Line: f.Line, Col: f.Col, Dims: f.Dims})
+			var employee int64
+			if l.Kind == PayLabel {
+				f.Dims, employee = apartWho(f.Dims)
+			}
+			news = append(news, store.NewFact{Employee: employee, Label: store.Label{Source: l.Source, Kind: l.Kind, Key: l.Key, OutsideID: l.OutsideID, Number: l.Number, Name: l.Name, AccountKind: l.Of, Section: l.Section}, Day: f.Day, Amount: f.Amount, Record: f.Record, Line: f.Line, Col: f.Col, Dims: f.Dims})
 		}
 		if err := t.AddFacts(in.batches[k.batch], k.reading, news); err != nil {
 			return err
@@ -258,4 +262,19 @@ func (in *intakeIDs) bank(b *bundle) error {
 		}
 	}
 	return nil
+}
+
+// apartWho takes whose an amount of pay is out of what its row says.
+func apartWho(dims json.RawMessage) (json.RawMessage, int64) {
+	var who payWho
+	said := map[string]json.RawMessage{}
+	if len(dims) == 0 || json.Unmarshal(dims, &who) != nil || json.Unmarshal(dims, &said) != nil {
+		return dims, 0
+	}
+	id, err := who.Employee.Int64()
+	if err != nil || id <= 0 {
+		return dims, 0
+	}
+	delete(said, "employee")
+	return mustJSON(said), id
 }

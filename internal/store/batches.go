@@ -45,26 +45,19 @@ func (t *Tx) AddBatch(b *Batch, data []byte, src table.Source) error {
 }
 
 func (t *Tx) addChunks(b *Batch, src table.Source) error {
-	if err := t.Exec(`create temporary table if not exists in_chunk (ledger_id bigint, batch_id bigint, first_record int, cells bytea) on commit delete rows`).Error; err != nil {
-		return err
-	}
-	if err := t.Exec(`delete from in_chunk`).Error; err != nil {
-		return err
-	}
 	chunks := newChunker(t.ctx, src)
 	defer chunks.stop()
-	err := t.copyRows("in_chunk", []string{"ledger_id", "batch_id", "first_record", "cells"}, pgx.CopyFromFunc(func() ([]any, error) {
+	for {
 		first, text, err := chunks.next()
-		if err != nil || text == nil {
-			return nil, err
+		if err != nil {
+			return err
 		}
-		return []any{t.Ledger, b.ID, first, t.vault.Seal(text, about(t.Ledger, "cells"))}, nil
-	}))
-	if err != nil {
-		return err
-	}
-	if err := t.Exec(`insert into raw_chunk (ledger_id, batch_id, first_record, cells) select * from in_chunk`).Error; err != nil {
-		return mapError(err)
+		if text == nil {
+			break
+		}
+		if err := t.run(`insert into raw_chunk (ledger_id, batch_id, first_record, cells) values ($1, $2, $3, $4)`, t.Ledger, b.ID, first, t.vault.Seal(text, about(t.Ledger, "cells"))); err != nil {
+			return mapError(err)
+		}
 	}
 	b.Records = chunks.records
 	return t.Exec(`update batch set records = ? where ledger_id = ? and id = ?`, b.Records, t.Ledger, b.ID).Error
@@ -375,31 +368,39 @@ func (t *Tx) Original(batch int64) ([]byte, error) {
 
 // NewFact is a fact with the label it stands under.
 type NewFact struct {
-	Label  Label
-	Day    string
-	Amount money.Amount
-	Record int
-	Line   int
-	Col    int
-	Dims   json.RawMessage // what else the row says; nil is nothing
-	Mark   int64           // of what else it says, where rows are compared; 0 is none
+	Label    Label
+	Day      string
+	Amount   money.Amount
+	Record   int
+	Line     int
+	Col      int
+	Employee int64           // whose it is, where it is pay; 0 is nobody. It is shown among Dims
+	Dims     json.RawMessage // what else the row says; nil is nothing
+	Mark     int64           // of what else it says, where rows are compared; 0 is none
 }
 
 // AddFacts stores facts in bulk, making the labels that are not there yet. The
 // first row of a label says its name. Labels are told apart here, so that only
-// each one goes over once.
+// each one goes over once. Facts that stand together under one label take the least room.
 func (t *Tx) AddFacts(batch int64, reading int, facts []NewFact) error {
+	type labelKey struct{ source, kind, key string }
 	labels, of := make([]Label, 0, 64), make([]int, len(facts))
-	at := map[Label]int{}
-	for i, f := range facts {
-		k := Label{Source: f.Label.Source, Kind: f.Label.Kind, Key: f.Label.Key}
+	at := map[labelKey]int{}
+	var last labelKey
+	for i := range facts {
+		l := &facts[i].Label
+		k := labelKey{l.Source, l.Kind, l.Key}
+		if i > 0 && k == last {
+			of[i] = of[i-1]
+			continue
+		}
 		n, ok := at[k]
 		if !ok {
 			n = len(labels)
 			at[k] = n
-			labels = append(labels, f.Label)
+			labels = append(labels, *l)
 		}
-		of[i] = n
+		of[i], last = n, k
 	}
 	ids, err := t.EnsureLabels(labels, RenameLabels)
 	if err != nil {
@@ -409,39 +410,76 @@ func (t *Tx) AddFacts(batch int64, reading int, facts []NewFact) error {
 	if err != nil || len(blocks) == 0 {
 		return err
 	}
-	if err := t.Exec(`create temporary table if not exists in_fact (n int, label_id bigint[], day date[], amount bigint[], record int[], line int[], col int[], dims jsonb, dim int[], mark bigint[], at int) on commit delete rows`).Error; err != nil {
-		return err
-	}
-	if err := t.Exec(`delete from in_fact`).Error; err != nil {
-		return err
-	}
-	err = t.copyRows("in_fact", []string{"n", "label_id", "day", "amount", "record", "line", "col", "dims", "dim", "mark", "at"}, pgx.CopyFromSlice(len(blocks), func(i int) ([]any, error) {
+	var n []int32
+	var label, amount, mark, employee parcels[int64]
+	var day parcels[time.Time]
+	var dim, col, record, line parcels[int32]
+	var dims []string
+	for i := range blocks {
 		b := &blocks[i]
-		var marks any
-		if b.marked {
-			marks = b.mark
-		}
-		return []any{len(b.label), b.label, b.day, b.amount, b.record, b.line, b.col, json.RawMessage(b.dims), b.dim, marks, i}, nil
-	}))
-	if err != nil {
-		return err
+		n = append(n, int32(len(b.amount)))
+		label.add(alike(b.label, b.sameWhat))
+		dim.add(alike(b.dim, b.sameWhat))
+		day.add(alike(b.day, b.sameWhere))
+		col.add(alike(b.col, b.sameWhere))
+		amount.add(b.amount)
+		record.add(b.record)
+		line.add(b.line)
+		dims = append(dims, string(b.dims))
+		mark.add(orNone(b.mark, b.marked))
+		employee.add(orNone(b.employee, b.owned))
 	}
-	err = t.Exec(`insert into fact_block (ledger_id, first_id, n, batch_id, reading, label_id, day, amount, record, line, col, dims, dim, mark)
-		select ?::bigint, nextval('fact_block_id'), n, ?::bigint, ?::int, label_id, day, amount, record, line, col, dims, dim, mark from (select * from in_fact order by at) x`, t.Ledger, batch, reading).Error
+	// As arrays of their own, cut into blocks over there: a table to copy them into would have
+	// to be emptied after each transaction, which takes longer than this.
+	err = t.run(`insert into fact_block (ledger_id, first_id, n, batch_id, reading, label_id, dim, day, col, amount, record, line, dims, mark, employee)
+		select $1::bigint, nextval('fact_block_id'), x.n, $2::bigint, $3::int, ($4::bigint[])[x.l1:x.l2], ($5::int[])[x.l1:x.l2], ($6::date[])[x.d1:x.d2], ($7::int[])[x.d1:x.d2], ($8::bigint[])[x.a1:x.a2], ($9::int[])[x.a1:x.a2], ($10::int[])[x.a1:x.a2], x.dims::jsonb,
+			nullif(($11::bigint[])[x.m1:x.m2], '{}'), nullif(($12::bigint[])[x.e1:x.e2], '{}')
+		from unnest($13::int[], $14::text[], $15::int[], $16::int[], $17::int[], $18::int[], $19::int[], $20::int[], $21::int[], $22::int[], $23::int[], $24::int[]) x(n, dims, l1, l2, d1, d2, a1, a2, m1, m2, e1, e2)`,
+		t.Ledger, batch, reading, label.flat, dim.flat, day.flat, col.flat, amount.flat, record.flat, line.flat, mark.flat, employee.flat,
+		n, dims, label.from, label.to, day.from, day.to, amount.from, amount.to, mark.from, mark.to, employee.from, employee.to)
 	if err != nil {
 		return mapError(err)
 	}
 	return t.knowBlocks("fact_block", len(facts), len(blocks))
 }
 
+// parcels are arrays that go over as one, each with the places of its first and last value.
+type parcels[T any] struct {
+	flat     []T
+	from, to []int32
+}
+
+func (s *parcels[T]) add(v []T) {
+	s.from = append(s.from, int32(len(s.flat)+1))
+	s.flat = append(s.flat, v...)
+	s.to = append(s.to, int32(len(s.flat)))
+}
+
+// alike is one value for all where they are the same.
+func alike[T any](v []T, same bool) []T {
+	if same {
+		return v[:1]
+	}
+	return v
+}
+
+func orNone[T any](v []T, there bool) []T {
+	if there {
+		return v
+	}
+	return nil
+}
+
 // factBlock holds facts as they are stored: a column an array, what the rows say beside it
 // once where several say the same.
 type factBlock struct {
-	label, amount, mark    []int64
-	day                    []time.Time
-	record, line, col, dim []int32
-	dims                   []byte
-	marked                 bool
+	label, amount, mark, employee []int64
+	day                           []time.Time
+	record, line, col, dim        []int32
+	dims                          []byte
+	marked, owned                 bool // any has a mark, is somebody's
+	sameWhat                      bool // all under one label, saying the same beside it
+	sameWhere                     bool // all of one day and column
 }
 
 // nothingMore is the place of what a fact does not say.
@@ -449,16 +487,32 @@ const nothingMore = int32(1 << 20)
 
 // A block fills a page of the database and no more, so that it is read at once.
 const (
-	blockFacts = 128
+	blockFacts = 256
 	blockBytes = 7_000
+	fewAlike   = 48 // from how many facts of one label on the next label begins a block of its own
 )
+
+// room is what a block takes, in bytes, with n facts and dims of such a length.
+func (b *factBlock) room(n, dims int, sameWhat, sameWhere, marked, owned bool) int {
+	one := 16
+	for _, x := range []struct {
+		there bool
+		bytes int
+	}{{!sameWhat, 12}, {!sameWhere, 8}, {marked, 8}, {owned, 8}} {
+		if x.there {
+			one += x.bytes
+		}
+	}
+	return n*one + dims
+}
 
 // factBlocks puts facts into blocks, in their order.
 func factBlocks(facts []NewFact, label func(int) int64) ([]factBlock, error) {
-	var out []factBlock
+	out := make([]factBlock, 0, len(facts)/blockFacts+1)
 	days := map[string]time.Time{}
 	said := map[string]int32{}
-	size := 0
+	saidRoom := 0
+	var b *factBlock
 	for i := range facts {
 		f := &facts[i]
 		d, ok := days[f.Day]
@@ -469,39 +523,48 @@ func factBlocks(facts []NewFact, label func(int) int64) ([]factBlock, error) {
 			}
 			days[f.Day] = d
 		}
-		at, known := nothingMore, true
+		l := label(i)
+		at, known, more := nothingMore, true, 0
 		if len(f.Dims) > 2 {
-			at, known = said[string(f.Dims)]
-		}
-		more := 44
-		if !known {
-			more += 24 + len(f.Dims)*5/4
-		}
-		if len(out) == 0 || len(out[len(out)-1].label) == blockFacts || size+more > blockBytes {
-			if n := len(out); n > 0 {
-				out[n-1].dims = append(out[n-1].dims, ']')
+			if at, known = said[string(f.Dims)]; !known {
+				more = 24 + len(f.Dims)*5/4
+				at = int32(len(said))
 			}
-			out = append(out, factBlock{dims: []byte{'['}})
-			clear(said)
-			size, known = 0, len(f.Dims) <= 2
 		}
-		b := &out[len(out)-1]
+		if b != nil {
+			n := len(b.amount)
+			what, where := b.sameWhat && l == b.label[0] && at == b.dim[0], b.sameWhere && d.Equal(b.day[0]) && int32(f.Col) == b.col[0]
+			if n == blockFacts || b.sameWhat && !what && n >= fewAlike || b.room(n+1, saidRoom+more, what, where, b.marked || f.Mark != 0, b.owned || f.Employee != 0) > blockBytes {
+				b.dims = append(b.dims, ']')
+				b = nil
+			} else {
+				b.sameWhat, b.sameWhere = what, where
+			}
+		}
+		if b == nil {
+			out = append(out, factBlock{dims: []byte{'['}, sameWhat: true, sameWhere: true})
+			b = &out[len(out)-1]
+			clear(said)
+			saidRoom = 0
+			if known = len(f.Dims) <= 2; !known {
+				at, more = 0, 24+len(f.Dims)*5/4
+			}
+		}
 		if !known {
-			at = int32(len(said))
 			said[string(f.Dims)] = at
+			saidRoom += more
 			if at > 0 {
 				b.dims = append(b.dims, ',')
 			}
 			b.dims = append(b.dims, f.Dims...)
 		}
-		size += more
-		b.label, b.amount, b.mark = append(b.label, label(i)), append(b.amount, int64(f.Amount)), append(b.mark, f.Mark)
+		b.label, b.amount, b.mark, b.employee = append(b.label, l), append(b.amount, int64(f.Amount)), append(b.mark, f.Mark), append(b.employee, f.Employee)
 		b.day, b.dim = append(b.day, d), append(b.dim, at)
 		b.record, b.line, b.col = append(b.record, int32(f.Record)), append(b.line, int32(f.Line)), append(b.col, int32(f.Col))
-		b.marked = b.marked || f.Mark != 0
+		b.marked, b.owned = b.marked || f.Mark != 0, b.owned || f.Employee != 0
 	}
-	if n := len(out); n > 0 {
-		out[n-1].dims = append(out[n-1].dims, ']')
+	if b != nil {
+		b.dims = append(b.dims, ']')
 	}
 	return out, nil
 }
@@ -526,26 +589,10 @@ func (t *Tx) EnsureLabels(labels []Label, how int) ([]int64, error) {
 	if len(labels) == 0 {
 		return ids, nil
 	}
-	if err := t.Exec(`create temporary table if not exists in_label (n int, source text, kind text, key text, outside_id text, number text, name text, account_kind text, section text) on commit delete rows`).Error; err != nil {
-		return nil, err
-	}
-	if err := t.Exec(`delete from in_label`).Error; err != nil {
-		return nil, err
-	}
-	err := t.copyRows("in_label", []string{"n", "source", "kind", "key", "outside_id", "number", "name", "account_kind", "section"}, pgx.CopyFromSlice(len(labels), func(i int) ([]any, error) {
-		l := labels[i]
-		return []any{i, l.Source, l.Kind, l.Key, l.OutsideID, l.Number, l.Name, l.AccountKind, l.Section}, nil
-	}))
-	if err != nil {
-		return nil, err
-	}
-	// The planner knows nothing of a table that was just filled, and would walk one
-	// list for each row of the other.
-	if err := t.Exec(`analyze in_label`).Error; err != nil {
-		return nil, err
-	}
-	if err := t.Exec(`set local enable_nestloop = off`).Error; err != nil {
-		return nil, err
+	var sources, kinds, keys, outside, numbers, names, accountKinds, sections []string
+	for _, l := range labels {
+		sources, kinds, keys, outside = append(sources, l.Source), append(kinds, l.Kind), append(keys, l.Key), append(outside, l.OutsideID)
+		numbers, names, accountKinds, sections = append(numbers, l.Number), append(names, l.Name), append(accountKinds, l.AccountKind), append(sections, l.Section)
 	}
 	if how != FindLabels {
 		then := `nothing`
@@ -553,26 +600,25 @@ func (t *Tx) EnsureLabels(labels []Label, how int) ([]int64, error) {
 			then = `update set name = excluded.name, number = excluded.number, account_kind = excluded.account_kind, section = excluded.section
 		where (l.name, l.number, l.account_kind, l.section) is distinct from (excluded.name, excluded.number, excluded.account_kind, excluded.section)`
 		}
-		err = t.Exec(`insert into label as l (ledger_id, source, kind, key, outside_id, number, name, account_kind, section)
-		select ?::bigint, source, kind, key, outside_id, number, name, account_kind, section from in_label order by n
-		on conflict (ledger_id, source, kind, key) do `+then, t.Ledger).Error
+		err := t.run(`insert into label as l (ledger_id, source, kind, key, outside_id, number, name, account_kind, section)
+		select $1::bigint, x.source, x.kind, x.key, x.outside, x.number, x.name, x.of, x.section from unnest($2::text[], $3::text[], $4::text[], $5::text[], $6::text[], $7::text[], $8::text[], $9::text[]) x(source, kind, key, outside, number, name, of, section)
+		on conflict (ledger_id, source, kind, key) do `+then, t.Ledger, sources, kinds, keys, outside, numbers, names, accountKinds, sections)
 		if err != nil {
 			return nil, mapError(err)
 		}
 	}
-	var rows []struct {
-		N  int
-		ID int64
-	}
-	err = t.Raw(`select i.n, l.id from in_label i join label l on l.ledger_id = ? and l.source = i.source and l.kind = i.kind and l.key = i.key`, t.Ledger).Scan(&rows).Error
+	// Each is looked up by its key, however large or new the table is.
+	err := t.rows(func(rows pgx.Rows) error {
+		var n, id int64
+		err := rows.Scan(&n, &id)
+		if err == nil {
+			ids[n-1] = id
+		}
+		return err
+	}, `select x.n, coalesce((select l.id from label l where l.ledger_id = $1 and l.source = x.source and l.kind = x.kind and l.key = x.key), 0)
+		from unnest($2::text[], $3::text[], $4::text[]) with ordinality x(source, kind, key, n)`, t.Ledger, sources, kinds, keys)
 	if err != nil {
 		return nil, err
-	}
-	if err := t.Exec(`set local enable_nestloop = on`).Error; err != nil {
-		return nil, err
-	}
-	for _, r := range rows {
-		ids[r.N] = r.ID
 	}
 	return ids, t.know("label", len(labels))
 }

@@ -18,6 +18,7 @@ type FactBlock struct {
 	Record       []int32
 	Dims         []json.RawMessage // the different things that rows of the block say beside it
 	Dim          []int32           // which of them; a place beyond them is none
+	Employee     []int64           // whose the amounts are, where they are pay, 0 nobody; nil is nobody's, or said by Dims
 }
 
 // Said is what the i-th fact says beside it; nil is nothing.
@@ -43,16 +44,37 @@ func (t *Tx) factBlocks(fn func(*FactBlock) error, where string, args ...any) er
 	return t.rows(func(rows pgx.Rows) error {
 		var b FactBlock
 		var dims []byte
-		if err := rows.Scan(&b.Batch, &b.First, &b.Label, &b.Amount, &b.Mark, &b.Record, &dims, &b.Dim); err != nil {
+		if err := rows.Scan(&b.Batch, &b.First, &b.Label, &b.Amount, &b.Mark, &b.Record, &dims, &b.Dim, &b.Employee); err != nil {
 			return err
 		}
+		b.Label, b.Dim = spread(b.Label, len(b.Amount)), spread(b.Dim, len(b.Amount))
 		if len(dims) > 2 {
 			if err := json.Unmarshal(dims, &b.Dims); err != nil {
 				return err
 			}
 		}
 		return fn(&b)
-	}, `select f.batch_id, f.first_id, f.label_id, f.amount, f.mark, f.record, f.dims, f.dim from fact_block f`+where+` order by f.first_id`, args...)
+	}, `select f.batch_id, f.first_id, f.label_id, f.amount, f.mark, f.record, f.dims, f.dim, f.employee from fact_block f`+where+` order by f.first_id`, args...)
+}
+
+// spread gives each of n the value that is said once for all.
+func spread[T any](v []T, n int) []T {
+	if len(v) != 1 {
+		return v
+	}
+	out := make([]T, n)
+	for i := range out {
+		out[i] = v[0]
+	}
+	return out
+}
+
+// run executes a statement on the transaction's own connection, where arrays go over as they are.
+func (t *Tx) run(sql string, args ...any) error {
+	return t.conn.Raw(func(dc any) error {
+		_, err := dc.(*stdlib.Conn).Conn().Exec(t.ctx, sql, args...)
+		return err
+	})
 }
 
 // rows walks the rows of a question on the transaction's own connection, where arrays come
@@ -87,9 +109,13 @@ func (t *Tx) Standing() (map[int64]Standing, error) {
 		if err := rows.Scan(&fact, &amount); err != nil {
 			return err
 		}
-		for i, f := range fact {
+		for i, a := range amount {
+			f := fact[0] + int64(i) // of one the others follow
+			if len(fact) > 1 {
+				f = fact[i]
+			}
 			s := out[f]
-			out[f] = Standing{s.Amount + amount[i], s.Traces + 1}
+			out[f] = Standing{s.Amount + a, s.Traces + 1}
 		}
 		return nil
 	}, `select b.fact_id, b.amount from trace_block b join entry e on e.ledger_id = b.ledger_id and e.id = b.entry_id
@@ -108,15 +134,16 @@ func (t *Tx) FirstFacts(labels, batches []int64, most int) (pq.Int64Array, error
 	err := t.rows(func(rows pgx.Rows) error {
 		var first int64
 		var label []int64
-		if err := rows.Scan(&first, &label); err != nil {
+		var n int
+		if err := rows.Scan(&first, &label, &n); err != nil {
 			return err
 		}
-		for i, l := range label {
+		for i, l := range spread(label, n) {
 			if under[l] && len(out) < most {
 				out = append(out, first+int64(i))
 			}
 		}
 		return nil
-	}, `select first_id, label_id from fact_block where ledger_id = $1 and label_id && $2 and (cardinality($3::bigint[]) = 0 or batch_id = any($3)) order by first_id limit $4`, t.Ledger, labels, batches, most)
+	}, `select first_id, label_id, n from fact_block where ledger_id = $1 and label_id && $2 and (cardinality($3::bigint[]) = 0 or batch_id = any($3)) order by first_id limit $4`, t.Ledger, labels, batches, most)
 	return out, err
 }

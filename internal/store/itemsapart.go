@@ -48,7 +48,7 @@ func (t *Tx) ItemsApart(b *Batch, side string, who map[int64]int64, shown int) (
 		}
 	}
 	err = t.Exec(`insert into same_item
-		select f.id, i.id, f.amount, i.id <= ? from (select b.first_id + u.i - 1 as id, u.label_id, u.amount, u.mark from fact_block b cross join lateral unnest(b.label_id, b.amount, b.mark) with ordinality u(label_id, amount, mark, i)
+		select f.id, i.id, f.amount, i.id <= ? from (select b.first_id + u.i - 1 as id, coalesce(u.label_id, b.label_id[1]) as label_id, u.amount, u.mark from fact_block b cross join lateral unnest(b.label_id, b.amount, b.mark) with ordinality u(label_id, amount, mark, i)
 			where b.ledger_id = ? and b.batch_id = ? and b.reading = ? and u.mark <> 0 offset 0) f -- so that no array goes into the join
 		join unnest(?::bigint[], ?::bigint[]) as s(label, party) on s.label = f.label_id
 		join open_item i on i.ledger_id = ? and i.mark = f.mark and i.amount = f.amount and i.party_id = s.party and i.ended_by is null and i.side = ? and i.source = ?

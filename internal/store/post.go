@@ -6,8 +6,6 @@ import (
 	"time"
 
 	"coatrack/internal/core/ledger"
-
-	"github.com/jackc/pgx/v5"
 )
 
 // NewUnit is a plan about to be posted as one.
@@ -64,12 +62,7 @@ func (t *Tx) post(u NewUnit, reverses *int64, note string) (int64, error) {
 			return 0, mapError(err)
 		}
 	}
-	type row struct {
-		entry int64
-		no    int
-		l     ledger.Line
-	}
-	var rows []row
+	var rows []newLine
 	for _, e := range u.Entries {
 		var rev *int64
 		if e.Reverses != 0 {
@@ -82,33 +75,43 @@ func (t *Tx) post(u NewUnit, reverses *int64, note string) (int64, error) {
 			return 0, mapError(err)
 		}
 		for i, l := range e.Lines {
-			rows = append(rows, row{entry, i + 1, l})
+			rows = append(rows, newLine{entry, i + 1, l})
 		}
 	}
-	if err := t.Exec(`create temporary table if not exists in_line (ledger_id bigint, entry_id bigint, no int, account_id bigint, amount bigint, party text, tags jsonb, memo text) on commit delete rows`).Error; err != nil {
+	if err := t.addLines(rows); err != nil {
 		return 0, err
-	}
-	if err := t.Exec(`delete from in_line`).Error; err != nil {
-		return 0, err
-	}
-	err = t.copyRows("in_line", []string{"ledger_id", "entry_id", "no", "account_id", "amount", "party", "tags", "memo"}, pgx.CopyFromSlice(len(rows), func(i int) ([]any, error) {
-		r := rows[i]
-		tags := r.l.Tags
-		if tags == nil {
-			tags = map[string]string{}
-		}
-		return []any{t.Ledger, r.entry, r.no, r.l.AccountID, int64(r.l.Amount), r.l.Party, tags, r.l.Memo}, nil
-	}))
-	if err != nil {
-		return 0, err
-	}
-	if err := t.Exec(`insert into line (ledger_id, entry_id, no, account_id, amount, party, tags, memo) select * from in_line`).Error; err != nil {
-		return 0, mapError(err)
 	}
 	if err := t.know("line", len(rows)); err != nil {
 		return 0, err
 	}
 	return id, t.postTraces(len(rows), func(i int) (int64, int, []ledger.Trace) { return rows[i].entry, rows[i].no, rows[i].l.Traces })
+}
+
+// newLine is a line with its place.
+type newLine struct {
+	entry int64
+	no    int
+	l     ledger.Line
+}
+
+// addLines stores lines in one statement. They go over as arrays: a table to copy them into
+// would have to be emptied after each transaction.
+func (t *Tx) addLines(rows []newLine) error {
+	entries, accounts, amounts := make([]int64, len(rows)), make([]int64, len(rows)), make([]int64, len(rows))
+	nos := make([]int32, len(rows))
+	parties, tags, memos := make([]string, len(rows)), make([]string, len(rows)), make([]string, len(rows))
+	for i, r := range rows {
+		entries[i], nos[i], accounts[i], amounts[i], parties[i], memos[i], tags[i] = r.entry, int32(r.no), r.l.AccountID, int64(r.l.Amount), r.l.Party, r.l.Memo, "{}"
+		if len(r.l.Tags) > 0 {
+			j, err := json.Marshal(r.l.Tags)
+			if err != nil {
+				return err
+			}
+			tags[i] = string(j)
+		}
+	}
+	return mapError(t.run(`insert into line (ledger_id, entry_id, no, account_id, amount, party, tags, memo) select $1::bigint, x.entry, x.no, x.account, x.amount, x.party, x.tags::jsonb, x.memo
+		from unnest($2::bigint[], $3::int[], $4::bigint[], $5::bigint[], $6::text[], $7::text[], $8::text[]) x(entry, no, account, amount, party, tags, memo)`, t.Ledger, entries, nos, accounts, amounts, parties, tags, memos))
 }
 
 // traceBlock holds traces of one entry as they are stored.
@@ -119,25 +122,57 @@ type traceBlock struct {
 	more                  map[string][]int64 // further bindings, by place
 }
 
-const blockTraces = 160
+// Traces of one line and binding whose facts follow one another make a block of their own from
+// so many on; others go together.
+const (
+	blockTraces = 160
+	fewTraces   = 16
+	mostTraces  = 512
+)
 
-// postTraces stores the traces of lines, which stand in the order of their entries.
-func (t *Tx) postTraces(n int, line func(int) (entry int64, no int, traces []ledger.Trace)) error {
-	var blocks []traceBlock
-	all := 0
+// firstBinding is the first binding of a trace, or 0.
+func firstBinding(tr *ledger.Trace) int64 {
+	if len(tr.Bindings) > 0 {
+		return tr.Bindings[0]
+	}
+	return 0
+}
+
+// following counts the traces from i on that can be said as a range of facts.
+func following(traces []ledger.Trace, i int) int {
+	n := 0
+	for n < mostTraces && i+n < len(traces) {
+		tr := &traces[i+n]
+		if len(tr.Bindings) > 1 || firstBinding(tr) != firstBinding(&traces[i]) || tr.FactID != traces[i].FactID+int64(n) {
+			break
+		}
+		n++
+	}
+	return n
+}
+
+// traceBlocks puts the traces of lines into blocks, in their order.
+func traceBlocks(n int, line func(int) (entry int64, no int, traces []ledger.Trace)) (blocks []traceBlock, all int) {
+	open := false // the last block takes further traces
 	for i := range n {
 		entry, no, traces := line(i)
-		for p, tr := range traces {
-			if len(blocks) == 0 || blocks[len(blocks)-1].entry != entry || len(blocks[len(blocks)-1].no) == blockTraces {
-				blocks = append(blocks, traceBlock{entry: entry})
+		all += len(traces)
+		for p := 0; p < len(traces); {
+			if k := following(traces, p); k >= fewTraces {
+				b := traceBlock{entry: entry, no: []int32{int32(no)}, part: []int32{int32(p + 1)}, lines: []int32{int32(no)}, fact: []int64{traces[p].FactID}, binding: []int64{firstBinding(&traces[p])}, amount: make([]int64, k)}
+				for j := range k {
+					b.amount[j] = int64(traces[p+j].Amount)
+				}
+				blocks, open = append(blocks, b), false
+				p += k
+				continue
+			}
+			tr := &traces[p]
+			if !open || blocks[len(blocks)-1].entry != entry || len(blocks[len(blocks)-1].no) == blockTraces {
+				blocks, open = append(blocks, traceBlock{entry: entry}), true
 			}
 			b := &blocks[len(blocks)-1]
-			b.no, b.part = append(b.no, int32(no)), append(b.part, int32(p+1))
-			first := int64(0)
-			if len(tr.Bindings) > 0 {
-				first = tr.Bindings[0]
-			}
-			b.binding = append(b.binding, first)
+			b.no, b.part, b.binding = append(b.no, int32(no)), append(b.part, int32(p+1)), append(b.binding, firstBinding(tr))
 			if len(tr.Bindings) > 1 {
 				if b.more == nil {
 					b.more = map[string][]int64{}
@@ -148,30 +183,46 @@ func (t *Tx) postTraces(n int, line func(int) (entry int64, no int, traces []led
 				b.lines = append(b.lines, int32(no))
 			}
 			b.fact, b.amount = append(b.fact, tr.FactID), append(b.amount, int64(tr.Amount))
-			all++
+			p++
 		}
 	}
+	return blocks, all
+}
+
+// postTraces stores the traces of lines, which stand in the order of their entries.
+func (t *Tx) postTraces(n int, line func(int) (entry int64, no int, traces []ledger.Trace)) error {
+	blocks, all := traceBlocks(n, line)
 	if len(blocks) == 0 {
 		return nil
 	}
-	if err := t.Exec(`create temporary table if not exists in_trace (entry_id bigint, n int, no int[], part int[], fact_id bigint[], amount bigint[], lines int[], binding bigint[], more jsonb) on commit delete rows`).Error; err != nil {
-		return err
-	}
-	if err := t.Exec(`delete from in_trace`).Error; err != nil {
-		return err
-	}
-	err := t.copyRows("in_trace", []string{"entry_id", "n", "no", "part", "fact_id", "amount", "lines", "binding", "more"}, pgx.CopyFromSlice(len(blocks), func(i int) ([]any, error) {
+	var entry []int64
+	var no, part, lines parcels[int32]
+	var fact, amount, binding parcels[int64]
+	var more []*string
+	for i := range blocks {
 		b := &blocks[i]
-		var more any
+		entry = append(entry, b.entry)
+		no.add(b.no)
+		part.add(b.part)
+		fact.add(b.fact)
+		binding.add(b.binding)
+		amount.add(b.amount)
+		lines.add(b.lines)
+		var m *string
 		if b.more != nil {
-			more = b.more
+			j, err := json.Marshal(b.more)
+			if err != nil {
+				return err
+			}
+			s := string(j)
+			m = &s
 		}
-		return []any{b.entry, len(b.no), b.no, b.part, b.fact, b.amount, b.lines, b.binding, more}, nil
-	}))
-	if err != nil {
-		return err
+		more = append(more, m)
 	}
-	err = t.Exec(`insert into trace_block (ledger_id, entry_id, first_no, first_part, n, no, part, fact_id, amount, lines, binding, more) select ?::bigint, entry_id, no[1], part[1], n, no, part, fact_id, amount, lines, binding, more from in_trace`, t.Ledger).Error
+	err := t.run(`insert into trace_block (ledger_id, entry_id, first_no, first_part, n, no, part, fact_id, binding, amount, lines, more)
+		select $1::bigint, x.entry, ($2::int[])[x.o1], ($3::int[])[x.o1], x.a2 - x.a1 + 1, ($2::int[])[x.o1:x.o2], ($3::int[])[x.o1:x.o2], ($4::bigint[])[x.o1:x.o2], ($5::bigint[])[x.o1:x.o2], ($6::bigint[])[x.a1:x.a2], ($7::int[])[x.l1:x.l2], x.more::jsonb
+		from unnest($8::bigint[], $9::text[], $10::int[], $11::int[], $12::int[], $13::int[], $14::int[], $15::int[]) x(entry, more, o1, o2, a1, a2, l1, l2)`,
+		t.Ledger, no.flat, part.flat, fact.flat, binding.flat, amount.flat, lines.flat, entry, more, no.from, no.to, amount.from, amount.to, lines.from, lines.to)
 	if err != nil {
 		return mapError(err)
 	}

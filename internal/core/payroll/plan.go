@@ -361,6 +361,7 @@ func taxesOwed(parts []part, drawn money.Amount) []ledger.Line {
 		owed[k] = len(lines)
 		lines = append(lines, l)
 	}
+	inOrderOfFacts(lines)
 	if rest := drawn - sum; rest != 0 && len(lines) > 0 {
 		n := 0
 		for k := range lines {
@@ -398,8 +399,20 @@ func gather(parts []part) []ledger.Line {
 		out[n].Amount += p.amount
 		out[n].Traces = append(out[n].Traces, p.trace)
 	}
+	inOrderOfFacts(out)
 	slices.SortStableFunc(out, func(a, b ledger.Line) int { return cmp.Compare(b2i(a.Amount < 0), b2i(b.Amount < 0)) })
 	return out
+}
+
+// inOrderOfFacts puts the traces of lines in the order of their facts, which stand item by
+// item: what a line comes from is then a few ranges of them.
+func inOrderOfFacts(lines []ledger.Line) {
+	byFact := func(a, b ledger.Trace) int { return cmp.Compare(a.FactID, b.FactID) }
+	for i := range lines {
+		if !slices.IsSortedFunc(lines[i].Traces, byFact) {
+			slices.SortStableFunc(lines[i].Traces, byFact)
+		}
+	}
 }
 
 // balance puts what is missing on clearing: net pay that is not drawn yet.
