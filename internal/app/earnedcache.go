@@ -1,7 +1,6 @@
 package app
 
 import (
-	"encoding/json"
 	"fmt"
 	"hash/fnv"
 	"sync"
@@ -21,30 +20,38 @@ type earnedCache struct {
 	mu    sync.Mutex
 	runs  map[earnedKey]map[int64]money.Amount
 	order []earnedKey
-	added map[string]runSums // what runs add up to, by its text: a year's are asked for with each run
+	added map[sumsKey]runSums // what runs add up to: a year's are asked for with each run
 }
 
-// sums reads what a run adds up to. What it returns is shared and never changed.
-func (c *earnedCache) sums(text string, s *runSums) error {
-	if c != nil {
-		c.mu.Lock()
-		known, ok := c.added[text]
-		c.mu.Unlock()
-		if ok {
-			*s = known
-			return nil
-		}
+// sumsKey is a run as it was read: taking it in again raises version and reading.
+type sumsKey struct {
+	ledger, run, version int64
+	reading              int
+}
+
+func (r payRunRow) sumsKey(ledger int64) sumsKey { return sumsKey{ledger, r.ID, r.Version, r.Reading} }
+
+// sums are what a run adds up to, if that is known. What it returns is shared and never changed.
+func (c *earnedCache) sums(k sumsKey) (runSums, bool) {
+	if c == nil {
+		return runSums{}, false
 	}
-	if err := json.Unmarshal([]byte(text), s); err != nil || c == nil {
-		return err
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	s, ok := c.added[k]
+	return s, ok
+}
+
+func (c *earnedCache) add(k sumsKey, s runSums) {
+	if c == nil {
+		return
 	}
 	c.mu.Lock()
 	defer c.mu.Unlock()
 	if c.added == nil || len(c.added) >= mostEarned {
-		c.added = map[string]runSums{}
+		c.added = map[sumsKey]runSums{}
 	}
-	c.added[text] = *s
-	return nil
+	c.added[k] = s
 }
 
 type earnedKey struct {

@@ -54,7 +54,8 @@ func itemFact(source string, as table.As, cutover string, row table.Row) store.N
 		_, _ = mark.Write(dims)
 		said = int64(mark.Sum64())
 	}
-	return store.NewFact{Label: partyLabel(source, sideKind(as), row.Detail), Day: day, Amount: row.Amount, Record: row.Record, Line: row.Line, Col: row.Cell, Dims: dims, Mark: said}
+	label := partyLabel(source, sideKind(as), row.Detail)
+	return store.NewFact{Label: &label, Day: day, Amount: row.Amount, Record: row.Record, Line: row.Line, Col: row.Cell, Dims: dims, Mark: said}
 }
 
 func sideOf(purpose string) string {

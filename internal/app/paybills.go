@@ -139,7 +139,7 @@ func (t *Tx) takeBill(b *store.Batch, r *table.Reading, rows []table.Row) error 
 			}
 		}
 		dims["employee_part"], dims["employer_part"] = int64(ee), int64(er)
-		facts = append(facts, store.NewFact{Label: label, Day: day, Amount: sum, Record: row.Record, Line: row.Line, Col: col, Dims: mustJSON(dims)})
+		facts = append(facts, store.NewFact{Label: &label, Day: day, Amount: sum, Record: row.Record, Line: row.Line, Col: col, Dims: mustJSON(dims)})
 	}
 	if err := t.AddFacts(b.ID, b.Reading+1, facts); err != nil {
 		return err

@@ -403,6 +403,10 @@ func (t *Tx) payProofs(v Payroll, bal map[int64]money.Amount, clearing int64) ([
 	for _, r := range rows {
 		all[r.ID] = r
 	}
+	taxes, err := t.taxTiesOf()
+	if err != nil {
+		return nil, err
+	}
 	ties := proof.Proof{Key: "pay-ties", Sentence: "The ties of every posted run hold", Unit: proof.Count, LeftName: "ties that do not hold", RightName: "none"}
 	for _, r := range v.Runs {
 		if r.State == "prior" || r.State == "early" || r.State == "replaced" {
@@ -415,7 +419,7 @@ func (t *Tx) payProofs(v Payroll, bal map[int64]money.Amount, clearing int64) ([
 			continue
 		}
 		posted.Right += proof.Countf(1)
-		off, err := t.tiesOff(all[r.ID], items)
+		off, err := t.tiesOff(all[r.ID], items, taxes[r.ID])
 		if err != nil {
 			return nil, err
 		}

@@ -209,9 +209,29 @@ func (t *Tx) shareProof(v Payroll) (proof.Proof, error) {
 	return p, nil
 }
 
+// taxTiesOf are the computed ties of all runs as they stood when each was posted.
+func (t *Tx) taxTiesOf() (map[int64][]RunTie, error) {
+	var rows []struct {
+		ID      int64
+		TaxTies string
+	}
+	if err := t.Raw(`select id, tax_ties::text as tax_ties from pay_run where ledger_id = ?`, t.Ledger).Scan(&rows).Error; err != nil {
+		return nil, err
+	}
+	out := map[int64][]RunTie{}
+	for _, r := range rows {
+		var ts []RunTie
+		if err := json.Unmarshal([]byte(r.TaxTies), &ts); err != nil {
+			return nil, err
+		}
+		out[r.ID] = ts
+	}
+	return out, nil
+}
+
 // tiesOff are the ties of a posted run that do not hold: sums and draws as they
 // stand, the computed taxes as they stood when it was posted.
-func (t *Tx) tiesOff(r payRunRow, items []payItemRow) ([]RunTie, error) {
+func (t *Tx) tiesOff(r payRunRow, items []payItemRow, taxes []RunTie) ([]RunTie, error) {
 	light, _, err := t.lightRuns([]payRunRow{r}, items)
 	if err != nil {
 		return nil, err
@@ -231,8 +251,6 @@ func (t *Tx) tiesOff(r payRunRow, items []payItemRow) ([]RunTie, error) {
 			off = append(off, RunTie{Proof: tie.Proof, Difference: tie.Difference()})
 		}
 	}
-	var taxes []RunTie
-	_ = json.Unmarshal([]byte(r.TaxTies), &taxes)
 	for _, tie := range taxes {
 		if !tie.Holds {
 			off = append(off, tie)

@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"context"
 	"encoding/json"
+	"maps"
 	"slices"
 	"time"
 
@@ -161,8 +162,6 @@ type payRunRow struct {
 	Answers      string
 	OfficerShare string
 	ToDate       string
-	Sums         *string
-	TaxTies      string
 	PostedRules  *string
 }
 
@@ -183,17 +182,12 @@ type sumCell struct {
 func (t *Tx) lightRuns(rs []payRunRow, items []payItemRow) (map[int64]*payroll.Run, map[string]int, error) {
 	out := map[int64]*payroll.Run{}
 	sizes := map[string]int{}
+	sums, err := t.sumsOfRuns(rs)
+	if err != nil {
+		return nil, nil, err
+	}
 	for _, r := range rs {
-		var s runSums
-		if r.Sums == nil {
-			facts, err := t.payFacts([]int64{r.BatchID})
-			if err != nil {
-				return nil, nil, err
-			}
-			s = sumsOf(facts[r.BatchID])
-		} else if err := t.runs.sums(*r.Sums, &s); err != nil {
-			return nil, nil, err
-		}
+		s := sums[r.ID]
 		var facts []payFact
 		for _, c := range s.Cells {
 			facts = append(facts, payFact{LabelID: c.Label, Grp: c.Group, Amount: int64(c.Amount)})
@@ -206,6 +200,46 @@ func (t *Tx) lightRuns(rs []payRunRow, items []payItemRow) (map[int64]*payroll.R
 		out[r.ID] = coreRun(r, itemsOf(items, r.Source), facts)
 	}
 	return out, sizes, nil
+}
+
+// sumsOfRuns are what runs add up to, each read once in the life of the process.
+func (t *Tx) sumsOfRuns(rs []payRunRow) (map[int64]runSums, error) {
+	out := map[int64]runSums{}
+	asked := map[int64]payRunRow{}
+	for _, r := range rs {
+		if s, ok := t.runs.sums(r.sumsKey(t.Ledger)); ok {
+			out[r.ID] = s
+		} else {
+			asked[r.ID] = r
+		}
+	}
+	if len(asked) == 0 {
+		return out, nil
+	}
+	var rows []struct {
+		ID   int64
+		Sums *string
+	}
+	if err := t.Raw(`select id, sums::text as sums from pay_run where ledger_id = ? and id in ?`, t.Ledger, slices.Collect(maps.Keys(asked))).Scan(&rows).Error; err != nil {
+		return nil, err
+	}
+	for _, x := range rows {
+		var s runSums
+		if x.Sums == nil {
+			facts, err := t.payFacts([]int64{asked[x.ID].BatchID})
+			if err != nil {
+				return nil, err
+			}
+			s = sumsOf(facts[asked[x.ID].BatchID])
+		} else if err := json.Unmarshal([]byte(*x.Sums), &s); err != nil {
+			return nil, err
+		}
+		out[x.ID] = s
+		if !t.tookIn {
+			t.runs.add(asked[x.ID].sumsKey(t.Ledger), s)
+		}
+	}
+	return out, nil
 }
 
 // sumsOf adds facts up by item and group, in the order in which they stand.
@@ -264,7 +298,7 @@ type paperCheck struct {
 func (t *Tx) payRuns(id int64) ([]payRunRow, error) {
 	var rs []payRunRow
 	err := t.Raw(`select r.id, r.source, r.batch_id, r.prior, r.provider, r.company, r.period_from, r.period_to, r.check_date, r.outside_id, r.kind, r.people, r.controls::text as controls, r.checks::text as checks, r.version, b.reading, b.state, b.name as batch_name,
-		r.replaces, r.joined_batch, r.joined::text as joined, r.answers::text as answers, r.officer_share::text as officer_share, r.to_date::text as to_date, r.sums::text as sums, r.tax_ties::text as tax_ties, r.posted_rules::text as posted_rules,
+		r.replaces, r.joined_batch, r.joined::text as joined, r.answers::text as answers, r.officer_share::text as officer_share, r.to_date::text as to_date, r.posted_rules::text as posted_rules,
 		coalesce((select j.name from batch j where j.ledger_id = r.ledger_id and j.id = r.joined_batch), '') as joined_name,
 		exists (select 1 from pay_run x join batch xb on xb.ledger_id = x.ledger_id and xb.id = x.batch_id and xb.state = 'taken' where x.ledger_id = r.ledger_id and x.replaces = r.id) as superseded,
 		coalesce((select u.id from unit u where u.ledger_id = r.ledger_id and u.batch_id = r.batch_id and u.area = 'payroll' and u.purpose = 'run' and u.reverses_unit is null and not exists (select 1 from unit x where x.ledger_id = u.ledger_id and x.reverses_unit = u.id) limit 1), 0) as unit
@@ -327,49 +361,92 @@ func (t *Tx) payFacts(batches []int64) (map[int64][]payFact, error) {
 		out[b.Batch] = fs
 		return nil
 	})
-	for _, fs := range out {
-		slices.SortStableFunc(fs, func(a, b payFact) int { return cmp.Compare(a.Record, b.Record) })
+	for batch, fs := range out {
+		out[batch] = byRecord(fs)
 	}
 	return out, err
+}
+
+// byRecord puts amounts in the order of their rows; those of a row stay in theirs.
+func byRecord(fs []payFact) []payFact {
+	last := 0
+	for i := range fs {
+		last = max(last, fs[i].Record)
+	}
+	if slices.IsSortedFunc(fs, func(a, b payFact) int { return cmp.Compare(a.Record, b.Record) }) || last > 100*len(fs) {
+		slices.SortStableFunc(fs, func(a, b payFact) int { return cmp.Compare(a.Record, b.Record) })
+		return fs
+	}
+	from := make([]int32, last+2) // where each row begins
+	for i := range fs {
+		from[fs[i].Record+1]++
+	}
+	for r := 1; r < len(from); r++ {
+		from[r] += from[r-1]
+	}
+	out := make([]payFact, len(fs))
+	for i := range fs {
+		r := fs[i].Record
+		out[from[r]] = fs[i]
+		from[r]++
+	}
+	return out
 }
 
 // coreRun builds the core's run: amounts turned into their item's own direction.
 func coreRun(r payRunRow, items []payItemRow, facts []payFact) *payroll.Run {
 	out := &payroll.Run{Head: r.head(), People: r.People, Controls: map[int64]money.Amount{}, Cells: make([]payroll.Cell, 0, len(facts))}
-	section := map[int64]payroll.Section{}
-	seen := map[int64]bool{}
-	for _, f := range facts {
-		seen[f.LabelID] = true
+	type way struct {
+		section payroll.Section
+		turned  bool
+		sum     money.Amount
+		share   money.Amount // of it, officers'
 	}
+	ways := make(map[int64]*way, len(items))
 	for _, p := range items {
 		out.Items = append(out.Items, p.core())
-		if s, ok := payroll.SpecOf(payroll.Kind(p.Kind)); ok {
-			section[p.LabelID] = s.Section
-		}
+		s, _ := payroll.SpecOf(payroll.Kind(p.Kind))
+		ways[p.LabelID] = &way{section: s.Section}
 	}
+	of := make([]*way, len(facts))
 	sums := map[payroll.Section]money.Amount{}
-	for _, f := range facts {
-		sums[section[f.LabelID]] += money.Amount(f.Amount)
+	for i := range facts {
+		w := ways[facts[i].LabelID]
+		if w == nil {
+			w = &way{}
+			ways[facts[i].LabelID] = w
+		}
+		of[i] = w
+		w.sum += money.Amount(facts[i].Amount)
+	}
+	for _, w := range ways {
+		sums[w.section] += w.sum
 	}
 	turn := payroll.Signs(sums)
 	out.Turned = map[int64]bool{}
-	for label, s := range section {
-		out.Turned[label] = turn[s] && s != ""
+	for _, p := range items {
+		w := ways[p.LabelID]
+		w.turned = turn[w.section] && w.section != ""
+		if w.section != "" {
+			out.Turned[p.LabelID] = w.turned
+		}
 	}
-	share := map[int64]money.Amount{}
 	var shares []control
 	_ = json.Unmarshal([]byte(r.OfficerShare), &shares)
 	for _, c := range shares {
-		share[c.Label] = c.Amount
+		if w := ways[c.Label]; w != nil {
+			w.share = c.Amount
+		}
 	}
-	for _, f := range facts {
+	for i := range facts {
+		f, w := &facts[i], of[i]
 		a := money.Amount(f.Amount)
-		if turn[section[f.LabelID]] && section[f.LabelID] != "" {
+		if w.turned {
 			a = -a
 		}
-		if part := min(share[f.LabelID], a); part > 0 && f.Employee == 0 {
+		if part := min(w.share, a); part > 0 && f.Employee == 0 {
 			out.Cells = append(out.Cells, payroll.Cell{FactID: f.ID, ItemID: f.LabelID, Group: payroll.Officers, Amount: part})
-			share[f.LabelID] -= part
+			w.share -= part
 			if a -= part; a == 0 {
 				continue
 			}
@@ -384,7 +461,7 @@ func coreRun(r payRunRow, items []payItemRow, facts []payFact) *payroll.Run {
 		var cs []control
 		_ = json.Unmarshal([]byte(x.json), &cs)
 		for _, c := range cs {
-			if turn[section[c.Label]] {
+			if w := ways[c.Label]; w != nil && w.turned {
 				c.Amount = -c.Amount
 			}
 			(*x.at)[c.Label] += c.Amount

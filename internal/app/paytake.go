@@ -66,66 +66,16 @@ func (t *Tx) takeRegister(b *store.Batch, r *table.Reading, rows []table.Row, co
 	if err != nil {
 		return err
 	}
-	type named struct{ category, code, item string }
-	keys, nets := map[named]string{}, map[named]bool{}
-	label := func(c table.PayCell) store.Label {
-		n := named{c.Category, c.Code, c.Item}
-		key, ok := keys[n]
-		if !ok {
-			key = payroll.ItemKey(c.Category, c.Code, c.Item)
-			if strings.HasPrefix(b.Source, "provider ") && c.Code != "" {
-				key = "id:" + c.Code // a connected provider's items have ids, which stay when a name changes
-			}
-			k, _, _ := payroll.Guess(c.Category, c.Code, c.Item)
-			keys[n], nets[n] = key, k == payroll.Net
-		}
-		return store.Label{Source: b.Source, Kind: PayLabel, Key: key, Number: c.Code, Name: c.Item, Section: c.Category}
-	}
-	toDate := map[string]money.Amount{}
-	type paper struct {
-		employee int64
-		number   string
-		net      money.Amount
-	}
-	var papers []paper
-	order := []store.Label{}
-	place := map[named]int{} // among order
-	type tally struct {
-		label    int
-		group    string
-		employee int64
-		amount   money.Amount
-	}
-	var tallies []tally
-	kept := factsByItem{at: map[itemGroup]int{}, dims: map[string]json.RawMessage{}}
+	pay := payTaker{source: b.Source, day: day, at: map[payName]int{}, byGroup: map[string]*payGroup{}, toDate: map[int]money.Amount{}}
 	for _, row := range rows {
 		id := people[employeeKey(row.Pay)]
 		group := groups[id]
 		if id == 0 {
 			group = strings.ToLower(row.Pay.Group)
 		}
-		for _, c := range row.Pay.Cells {
-			n := named{c.Category, c.Code, c.Item}
-			at, ok := place[n]
-			if !ok {
-				l := label(c)
-				if at = slices.IndexFunc(order, func(o store.Label) bool { return o.Key == l.Key }); at < 0 {
-					at = len(order)
-					order = append(order, l)
-				}
-				place[n] = at
-			}
-			tallies = append(tallies, tally{at, group, id, c.Amount})
-			if c.ToDate != nil {
-				toDate[order[at].Key] += *c.ToDate
-			}
-			kept.add(at, group, store.NewFact{Label: order[at], Day: day, Amount: c.Amount, Record: row.Record, Line: row.Line, Col: c.Column, Employee: id})
-			if nets[n] && row.Pay.CheckNo != "" && id != 0 {
-				papers = append(papers, paper{id, row.Pay.CheckNo, c.Amount})
-			}
-		}
+		pay.take(row, id, group)
 	}
-	facts := kept.inOrder()
+	facts := pay.facts()
 	if err := t.AddFacts(b.ID, b.Reading+1, facts); err != nil {
 		return err
 	}
@@ -137,26 +87,18 @@ func (t *Tx) takeRegister(b *store.Batch, r *table.Reading, rows []table.Row, co
 	for _, l := range ls {
 		ids[l.Key] = l.ID
 	}
-	if err := t.addPayItems(order, ids); err != nil {
+	if err := t.addPayItems(pay.items, ids); err != nil {
 		return err
 	}
 	cs := []control{}
 	for _, c := range f.Controls {
-		if id := ids[label(c).Key]; id != 0 {
+		if id := ids[pay.key(payName{c.Category, c.Code, c.Item})]; id != 0 {
 			cs = append(cs, control{id, c.Amount})
 		}
 	}
-	ks := []paperCheck{}
-	for _, p := range papers {
-		ks = append(ks, paperCheck{p.employee, p.number, p.net})
-	}
-	light := make([]payFact, len(tallies))
-	for i, x := range tallies {
-		light[i] = payFact{LabelID: ids[order[x.label].Key], Grp: x.group, Employee: x.employee, Amount: int64(x.amount)}
-	}
 	ys := []control{}
-	for _, l := range order {
-		if a, ok := toDate[l.Key]; ok && !prior {
+	for n, l := range pay.items {
+		if a, ok := pay.toDate[n]; ok && !prior {
 			ys = append(ys, control{ids[l.Key], a})
 		}
 	}
@@ -170,7 +112,7 @@ func (t *Tx) takeRegister(b *store.Batch, r *table.Reading, rows []table.Row, co
 	var id int64
 	if err := t.Raw(`insert into pay_run (ledger_id, source, batch_id, prior, provider, company, period_from, period_to, check_date, outside_id, kind, people, controls, checks, to_date, sums, replaces) values (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?::jsonb, ?::jsonb, ?::jsonb, ?::jsonb, ?)
 		on conflict (ledger_id, batch_id) do update set provider = excluded.provider, company = excluded.company, period_from = excluded.period_from, period_to = excluded.period_to, check_date = excluded.check_date, outside_id = excluded.outside_id, kind = excluded.kind, people = excluded.people, controls = excluded.controls, checks = excluded.checks, to_date = excluded.to_date, sums = excluded.sums, replaces = excluded.replaces, version = pay_run.version + 1 returning id`,
-		t.Ledger, b.Source, b.ID, prior, f.Provider, f.Company, from, to, check, f.RunID, cmp.Or(f.Kind, "regular"), f.People, string(mustJSON(cs)), string(mustJSON(ks)), string(mustJSON(ys)), string(mustJSON(sumsOf(light))), replaces).Scan(&id).Error; err != nil {
+		t.Ledger, b.Source, b.ID, prior, f.Provider, f.Company, from, to, check, f.RunID, cmp.Or(f.Kind, "regular"), f.People, string(mustJSON(cs)), string(mustJSON(append([]paperCheck{}, pay.checks...))), string(mustJSON(ys)), string(mustJSON(pay.sums(ids))), replaces).Scan(&id).Error; err != nil {
 		return err
 	}
 	if same == nil || same.Unit != 0 {
@@ -179,58 +121,135 @@ func (t *Tx) takeRegister(b *store.Batch, r *table.Reading, rows []table.Row, co
 	return t.takePlace(id, *same, summary)
 }
 
-// itemGroup is an item, by its place, of a group of employees.
-type itemGroup struct {
+// payName is what an amount of a register is called.
+type payName struct{ category, code, item string }
+
+// payTaker gathers a register's amounts by item and group of employees, each in the order of
+// its rows: what is posted of them is then a range of facts.
+type payTaker struct {
+	source, day string
+	items       []*store.Label  // as they were first seen
+	at          map[payName]int // their places
+	byColumn    []payName       // what the last amount of a column was called
+	columnAt    []int
+	net         []bool // by item
+	cells       []*payCells
+	byGroup     map[string]*payGroup
+	toDate      map[int]money.Amount // by item
+	checks      []paperCheck
+	many        int
+}
+
+// payGroup is a group of employees.
+type payGroup struct {
+	cells []int // by item: the place of what it was paid under it, and one; 0 is nothing
+	dims  json.RawMessage
+	who   map[int64]bool
+}
+
+// payCells are the amounts of an item of a group.
+type payCells struct {
 	item  int
 	group string
+	sum   money.Amount
+	facts []store.NewFact
 }
 
-// factsByItem gathers amounts by item and group of employees, each in the order of its rows:
-// what is posted of them is then a range of facts.
-type factsByItem struct {
-	at    map[itemGroup]int
-	keys  []itemGroup
-	facts [][]store.NewFact
-	dims  map[string]json.RawMessage // by group
-	many  int
+// key is what an item is known by.
+func (p *payTaker) key(n payName) string {
+	if strings.HasPrefix(p.source, "provider ") && n.code != "" {
+		return "id:" + n.code // a connected provider's items have ids, which stay when a name changes
+	}
+	return payroll.ItemKey(n.category, n.code, n.item)
 }
 
-func (f *factsByItem) add(item int, group string, fact store.NewFact) {
-	k := itemGroup{item, group}
-	n, ok := f.at[k]
+// place finds the item of an amount, or makes it.
+func (p *payTaker) place(c *table.PayCell) int {
+	n := payName{c.Category, c.Code, c.Item}
+	for c.Column >= len(p.byColumn) {
+		p.byColumn, p.columnAt = append(p.byColumn, payName{}), append(p.columnAt, -1)
+	}
+	if c.Column >= 0 && p.columnAt[c.Column] >= 0 && p.byColumn[c.Column] == n {
+		return p.columnAt[c.Column]
+	}
+	at, ok := p.at[n]
 	if !ok {
-		n = len(f.keys)
-		f.at[k] = n
-		f.keys, f.facts = append(f.keys, k), append(f.facts, nil)
-	}
-	if group != "" {
-		said, ok := f.dims[group]
-		if !ok {
-			said = mustJSON(map[string]string{"group": group})
-			f.dims[group] = said
+		key := p.key(n)
+		if at = slices.IndexFunc(p.items, func(o *store.Label) bool { return o.Key == key }); at < 0 {
+			at = len(p.items)
+			p.items = append(p.items, &store.Label{Source: p.source, Kind: PayLabel, Key: key, Number: c.Code, Name: c.Item, Section: c.Category})
+			k, _, _ := payroll.Guess(c.Category, c.Code, c.Item)
+			p.net = append(p.net, k == payroll.Net)
 		}
-		fact.Dims = said
+		p.at[n] = at
 	}
-	f.facts[n] = append(f.facts[n], fact)
-	f.many++
+	if c.Column >= 0 {
+		p.byColumn[c.Column], p.columnAt[c.Column] = n, at
+	}
+	return at
 }
 
-// inOrder are the facts item by item, as the items were first seen.
-func (f *factsByItem) inOrder() []store.NewFact {
-	places := make([]int, len(f.keys))
-	for i := range places {
-		places[i] = i
+// take takes the amounts of a row, of an employee (0: nobody's) in a group.
+func (p *payTaker) take(row table.Row, employee int64, group string) {
+	g := p.byGroup[group]
+	if g == nil {
+		g = &payGroup{who: map[int64]bool{}}
+		if group != "" {
+			g.dims = mustJSON(map[string]string{"group": group})
+		}
+		p.byGroup[group] = g
 	}
-	slices.SortStableFunc(places, func(a, b int) int { return cmp.Compare(f.keys[a].item, f.keys[b].item) })
-	out := make([]store.NewFact, 0, f.many)
-	for _, n := range places {
-		out = append(out, f.facts[n]...)
+	for i := range row.Pay.Cells {
+		c := &row.Pay.Cells[i]
+		item := p.place(c)
+		for item >= len(g.cells) {
+			g.cells = append(g.cells, 0)
+		}
+		if g.cells[item] == 0 {
+			p.cells = append(p.cells, &payCells{item: item, group: group})
+			g.cells[item] = len(p.cells)
+		}
+		x := p.cells[g.cells[item]-1]
+		x.sum += c.Amount
+		x.facts = append(x.facts, store.NewFact{Label: p.items[item], Day: p.day, Amount: c.Amount, Record: row.Record, Line: row.Line, Col: c.Column, Employee: employee, Dims: g.dims})
+		g.who[employee] = true
+		p.many++
+		if c.ToDate != nil {
+			p.toDate[item] += *c.ToDate
+		}
+		if p.net[item] && row.Pay.CheckNo != "" && employee != 0 {
+			p.checks = append(p.checks, paperCheck{employee, row.Pay.CheckNo, c.Amount})
+		}
+	}
+}
+
+// facts are the amounts item by item.
+func (p *payTaker) facts() []store.NewFact {
+	cells := slices.Clone(p.cells)
+	slices.SortStableFunc(cells, func(a, b *payCells) int { return cmp.Compare(a.item, b.item) })
+	out := make([]store.NewFact, 0, p.many)
+	for _, x := range cells {
+		out = append(out, x.facts...)
 	}
 	return out
 }
 
+// sums are what the register adds up to by item and group, as sumsOf would add its facts up.
+func (p *payTaker) sums(ids map[string]int64) runSums {
+	s := runSums{Cells: []sumCell{}, Sizes: map[string]int{}}
+	for _, x := range p.cells {
+		s.Cells = append(s.Cells, sumCell{ids[p.items[x.item].Key], x.group, x.sum})
+	}
+	for name, g := range p.byGroup {
+		if len(g.who) > 0 {
+			s.Sizes[name] = len(g.who)
+		}
+	}
+	return s
+}
+
 // addPayItems keeps what labels of pay are guessed to be; what is known of one stays.
-func (t *Tx) addPayItems(order []store.Label, ids map[string]int64) error {
+func (t *Tx) addPayItems(order []*store.Label, ids map[string]int64) error {
 	var labels, places pq.Int64Array
 	var kinds, whys pq.StringArray
 	var sures pq.BoolArray
@@ -262,23 +281,46 @@ func (t *Tx) takeEmployees(source string, rows []table.Row) (ids map[string]int6
 	if len(keys) == 0 {
 		return ids, groups, nil
 	}
+	// Those who are there as the file has them stay untouched; nobody else adds any, since the
+	// ledger is held.
+	var there []store.Employee
+	if err := t.Where("ledger_id = ? and source = ?", t.Ledger, source).Find(&there).Error; err != nil {
+		return nil, nil, err
+	}
+	known := map[string]store.Employee{}
+	for _, e := range there {
+		known[e.Key] = e
+	}
+	settle := func(id int64, key, team string, officer bool) {
+		ids[key], groups[id] = id, team
+		if officer {
+			groups[id] = payroll.Officers
+		}
+	}
+	n := 0
+	for i, key := range keys {
+		e, ok := known[key]
+		if ok && e.Name == names[i] && (teams[i] == "" || teams[i] == e.Team) && (e.Officer || !officers[i]) {
+			settle(e.ID, key, e.Team, e.Officer)
+			continue
+		}
+		keys[n], numbers[n], names[n], teams[n], officers[n] = key, numbers[i], names[i], teams[i], officers[i]
+		n++
+	}
+	if n == 0 {
+		return ids, groups, nil
+	}
 	var made []struct {
 		ID        int64
 		Key, Team string
 		Officer   bool
 	}
-	// Those who are there as the file has them stay untouched.
-	err = t.Raw(`with x as (select * from unnest(?::text[], ?::text[], ?::text[], ?::text[], ?::boolean[]) x(key, number, name, team, officer)),
-		made as (insert into employee as e (ledger_id, source, key, number, name, team, officer)
-			select ?::bigint, ?::text, x.* from x where not exists (select 1 from employee k where k.ledger_id = ? and k.source = ? and k.key = x.key and k.name = x.name and x.team in ('', k.team) and k.officer >= x.officer)
-			on conflict (ledger_id, source, key) do update set name = excluded.name, team = case when excluded.team = '' then e.team else excluded.team end, officer = e.officer or excluded.officer returning id, key, team, officer)
-		select * from made union all select e.id, e.key, e.team, e.officer from employee e join x on x.key = e.key where e.ledger_id = ? and e.source = ? and not exists (select 1 from made m where m.key = e.key)`,
-		keys, numbers, names, teams, officers, t.Ledger, source, t.Ledger, source, t.Ledger, source).Scan(&made).Error
+	err = t.Raw(`insert into employee as e (ledger_id, source, key, number, name, team, officer)
+		select ?::bigint, ?::text, x.* from unnest(?::text[], ?::text[], ?::text[], ?::text[], ?::boolean[]) x(key, number, name, team, officer)
+		on conflict (ledger_id, source, key) do update set name = excluded.name, team = case when excluded.team = '' then e.team else excluded.team end, officer = e.officer or excluded.officer returning id, key, team, officer`,
+		t.Ledger, source, keys[:n], numbers[:n], names[:n], teams[:n], officers[:n]).Scan(&made).Error
 	for _, m := range made {
-		ids[m.Key], groups[m.ID] = m.ID, m.Team
-		if m.Officer {
-			groups[m.ID] = payroll.Officers
-		}
+		settle(m.ID, m.Key, m.Team, m.Officer)
 	}
 	return ids, groups, err
 }
@@ -296,12 +338,12 @@ func (t *Tx) takePlace(id int64, was payRunRow, summary bool) error {
 		return err
 	}
 	if !summary && was.People == 0 {
-		var s runSums
-		if was.Sums != nil {
-			_ = json.Unmarshal([]byte(*was.Sums), &s)
+		sums, err := t.sumsOfRuns([]payRunRow{was})
+		if err != nil {
+			return err
 		}
 		cs := []control{}
-		for _, c := range s.Cells {
+		for _, c := range sums[was.ID].Cells {
 			cs = append(cs, control{c.Label, c.Amount})
 		}
 		if err := t.Exec(`update pay_run set joined_batch = ?, joined = ?::jsonb where ledger_id = ? and id = ?`, was.BatchID, string(mustJSON(cs)), t.Ledger, id).Error; err != nil {

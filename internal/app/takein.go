@@ -148,8 +148,8 @@ func firstRefusal(r *table.Reading) string {
 
 // labelOf turns a row into the label it stands under. Its key is the outside id,
 // else the number, else parent and name.
-func labelOf(source string, row table.Row) store.Label {
-	l := store.Label{Source: source, Kind: "old account", OutsideID: row.Outside, Number: row.Number, Name: row.Name, Section: row.Section}
+func labelOf(source string, row table.Row) *store.Label {
+	l := &store.Label{Source: source, Kind: "old account", OutsideID: row.Outside, Number: row.Number, Name: row.Name, Section: row.Section}
 	if chart.Kind(row.Kind).Valid() {
 		l.AccountKind = row.Kind
 	}

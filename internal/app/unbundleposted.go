@@ -57,7 +57,7 @@ func (in *intakeIDs) factRows(b *bundle) error {
 			if l.Kind == PayLabel {
 				f.Dims, employee = apartWho(f.Dims)
 			}
-			news = append(news, store.NewFact{Employee: employee, Label: store.Label{Source: l.Source, Kind: l.Kind, Key: l.Key, OutsideID: l.OutsideID, Number: l.Number, Name: l.Name, AccountKind: l.Of, Section: l.Section}, Day: f.Day, Amount: f.Amount, Record: f.Record, Line: f.Line, Col: f.Col, Dims: f.Dims})
+			news = append(news, store.NewFact{Employee: employee, Label: &store.Label{Source: l.Source, Kind: l.Kind, Key: l.Key, OutsideID: l.OutsideID, Number: l.Number, Name: l.Name, AccountKind: l.Of, Section: l.Section}, Day: f.Day, Amount: f.Amount, Record: f.Record, Line: f.Line, Col: f.Col, Dims: f.Dims})
 		}
 		if err := t.AddFacts(in.batches[k.batch], k.reading, news); err != nil {
 			return err

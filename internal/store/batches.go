@@ -368,7 +368,7 @@ func (t *Tx) Original(batch int64) ([]byte, error) {
 
 // NewFact is a fact with the label it stands under.
 type NewFact struct {
-	Label    Label
+	Label    *Label
 	Day      string
 	Amount   money.Amount
 	Record   int
@@ -386,21 +386,20 @@ func (t *Tx) AddFacts(batch int64, reading int, facts []NewFact) error {
 	type labelKey struct{ source, kind, key string }
 	labels, of := make([]Label, 0, 64), make([]int, len(facts))
 	at := map[labelKey]int{}
-	var last labelKey
 	for i := range facts {
-		l := &facts[i].Label
-		k := labelKey{l.Source, l.Kind, l.Key}
-		if i > 0 && k == last {
+		l := facts[i].Label
+		if i > 0 && l == facts[i-1].Label {
 			of[i] = of[i-1]
 			continue
 		}
+		k := labelKey{l.Source, l.Kind, l.Key}
 		n, ok := at[k]
 		if !ok {
 			n = len(labels)
 			at[k] = n
 			labels = append(labels, *l)
 		}
-		of[i], last = n, k
+		of[i] = n
 	}
 	ids, err := t.EnsureLabels(labels, RenameLabels)
 	if err != nil {

@@ -25,7 +25,7 @@ func TestFactsAndTracesComeOutAsTheyWentIn(t *testing.T) {
 	r := rand.New(rand.NewPCG(1, 16))
 	var want []store.NewFact
 	for i := range 1500 {
-		f := store.NewFact{Label: store.Label{Source: "s", Kind: "pay item", Key: fmt.Sprint(i % 30), Name: fmt.Sprint("Item ", i%30)}, Day: fmt.Sprintf("2026-06-%02d", i%30+1), Amount: money.Amount(r.Int64N(2_000_000) - 1_000_000), Record: 2 + i/30, Line: 3 + i/30, Col: i % 30}
+		f := store.NewFact{Label: &store.Label{Source: "s", Kind: "pay item", Key: fmt.Sprint(i % 30), Name: fmt.Sprint("Item ", i%30)}, Day: fmt.Sprintf("2026-06-%02d", i%30+1), Amount: money.Amount(r.Int64N(2_000_000) - 1_000_000), Record: 2 + i/30, Line: 3 + i/30, Col: i % 30}
 		switch i % 4 {
 		case 1, 2: // what many rows say
 			f.Dims = json.RawMessage(fmt.Sprintf(`{"group": "floor", "employee": "%d"}`, i/30))

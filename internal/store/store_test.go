@@ -227,7 +227,7 @@ func TestPostedPartsFollowTheTraces(t *testing.T) {
 	pgtest.OwnerExec(t, owner, `insert into batch (ledger_id, purpose, source, name, format, fingerprint, size, created_by) values (1, 'payroll-register', 's', 'n', 'csv', '\x01', 1, 1)`)
 	var facts []int64
 	require.NoError(t, s.InFirm(t.Context(), 1, 1, func(tx *store.Tx) error {
-		l := func(key string) store.Label { return store.Label{Source: "s", Kind: "pay item", Key: key, Name: key} }
+		l := func(key string) *store.Label { return &store.Label{Source: "s", Kind: "pay item", Key: key, Name: key} }
 		require.NoError(t, tx.AddFacts(1, 1, []store.NewFact{
 			{Label: l("wages"), Day: "2026-06-30", Amount: 300, Record: 1, Dims: []byte(`{"group":"floor"}`)},
 			{Label: l("wages"), Day: "2026-06-30", Amount: 200, Record: 2, Dims: []byte(`{"group":"floor"}`)},

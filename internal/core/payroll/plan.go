@@ -2,7 +2,7 @@ package payroll
 
 import (
 	"cmp"
-	"fmt"
+	"maps"
 	"slices"
 
 	"coatrack/internal/core/ledger"
@@ -81,7 +81,9 @@ type part struct {
 func MakePlan(r *Run, resolve Resolve, rules Rules, draws []Draw) Plan {
 	var p Plan
 	parts := p.parts(r, resolve, rules)
-	for _, c := range r.Cells {
+	p.Outcomes = make([]ledger.Outcome, 0, len(r.Cells))
+	for i := range r.Cells {
+		c := &r.Cells[i]
 		way := ledger.OutLine
 		if c.Amount == 0 {
 			way = ledger.OutNothing
@@ -105,63 +107,93 @@ func Holds(r *Run, resolve Resolve, rules Rules) []Hold {
 	return p.Holds
 }
 
-// parts lays every amount of the run on its accounts.
+// home is where a facet of an item goes, for a group of employees.
+type home struct {
+	facet, group string
+	account      int64
+	bindings     []int64 // shared by all traces that come under it
+	held         int     // the hold that it is under, or -1
+}
+
+// itemWay is an item of a run with the homes asked for so far.
+type itemWay struct {
+	item  Item
+	spec  Spec
+	known bool
+	homes []home
+}
+
+// parts lays every amount of the run on its accounts. What is asked of an item is asked once
+// for each facet and group.
 func (p *Plan) parts(r *Run, resolve Resolve, rules Rules) []part {
-	var out []part
-	held := map[string]int{}
-	item := map[int64]Item{}
+	out := make([]part, 0, 2*len(r.Cells))
+	ways := map[int64]*itemWay{}
 	for _, i := range r.Items {
-		item[i.LabelID] = i
+		w := &itemWay{item: i}
+		w.spec, w.known = SpecOf(i.Kind)
+		ways[i.LabelID] = w
 	}
-	hold := func(c Cell, it Item, facet, group, words string) {
-		k := fmt.Sprint(c.ItemID, facet, group)
-		if n, ok := held[k]; ok {
-			p.Holds[n].Amount += c.Amount
-			return
+	hold := func(w *itemWay, facet, group, words string) home {
+		p.Holds = append(p.Holds, Hold{ItemID: w.item.LabelID, Facet: facet, Group: group, Words: words})
+		w.homes = append(w.homes, home{facet: facet, group: group, held: len(p.Holds) - 1})
+		return w.homes[len(w.homes)-1]
+	}
+	homeOf := func(w *itemWay, facet, group string) home {
+		for _, h := range w.homes {
+			if h.facet == facet && h.group == group {
+				return h
+			}
 		}
-		held[k] = len(p.Holds)
-		p.Holds = append(p.Holds, Hold{ItemID: c.ItemID, Facet: facet, Group: group, Amount: c.Amount, Words: words})
+		b, state := resolve(w.item.LabelID, facet, group)
+		if state != mapping.Set || b.Answer != mapping.ToAccount {
+			words := w.item.Name + " has no home"
+			if state == mapping.Broken {
+				words = "the account of " + w.item.Name + " is gone"
+			}
+			return hold(w, facet, group, words)
+		}
+		w.homes = append(w.homes, home{facet, group, b.AccountID, []int64{b.ID}, -1})
+		return w.homes[len(w.homes)-1]
 	}
-	for _, c := range r.Cells {
+	for i := range r.Cells {
+		c := &r.Cells[i]
 		if c.Amount == 0 {
 			continue
 		}
-		it := item[c.ItemID]
-		s, ok := SpecOf(it.Kind)
-		if !ok {
-			hold(c, it, "", "", "nobody said yet what "+it.Name+" is")
+		w := ways[c.ItemID]
+		if w == nil {
+			w = &itemWay{item: Item{LabelID: c.ItemID}}
+			ways[c.ItemID] = w
+		}
+		if !w.known {
+			if len(w.homes) == 0 {
+				hold(w, "", "", "nobody said yet what "+w.item.Name+" is")
+			}
+			p.Holds[w.homes[0].held].Amount += c.Amount
 			continue
 		}
-		if it.Kind == Net {
-			continue // net pay is what remains; the ties hold it against the report
-		}
 		put := func(facet string, sign money.Amount, at string) {
-			group := ""
-			if facet == FacetExpense {
+			group, agency := "", ""
+			switch facet {
+			case FacetExpense:
 				group = c.Group
+			case FacetLiability:
+				agency = w.spec.Agency
 			}
-			b, state := resolve(c.ItemID, facet, group)
-			if state != mapping.Set || b.Answer != mapping.ToAccount {
-				words := it.Name + " has no home"
-				if state == mapping.Broken {
-					words = "the account of " + it.Name + " is gone"
-				}
-				hold(c, it, facet, group, words)
+			h := homeOf(w, facet, group)
+			if h.held >= 0 {
+				p.Holds[h.held].Amount += c.Amount
 				return
 			}
-			agency := ""
-			if facet == FacetLiability {
-				agency = s.Agency
-			}
 			out = append(out, part{
-				account: b.AccountID, amount: sign * c.Amount, agency: agency, person: c.Employee, at: at,
-				trace: ledger.Trace{FactID: c.FactID, Amount: sign * c.Amount, Bindings: []int64{b.ID}},
+				account: h.account, amount: sign * c.Amount, agency: agency, person: c.Employee, at: at,
+				trace: ledger.Trace{FactID: c.FactID, Amount: sign * c.Amount, Bindings: h.bindings},
 			})
 		}
-		switch s.Section {
+		switch w.spec.Section { // net pay is what remains; the ties hold it against the report
 		case Earnings, Repaid:
 			put(FacetExpense, 1, "pay")
-			if slices.Contains(s.Facets, FacetContra) {
+			if slices.Contains(w.spec.Facets, FacetContra) {
 				put(FacetContra, -1, "pay")
 			}
 		case Withheld, Deductions:
@@ -191,10 +223,11 @@ func entries(r *Run, parts []part, rules Rules, draws []Draw) []ledger.Entry {
 		day = r.Head.To
 	}
 	memo := memoOf(rules, r.Head)
-	of := func(at ...string) (out []part) {
-		for _, p := range parts {
-			if slices.Contains(at, p.at) {
-				out = append(out, p)
+	of := func(at ...string) []part {
+		out := make([]part, 0, len(parts))
+		for i := range parts {
+			if slices.Contains(at, parts[i].at) {
+				out = append(out, parts[i])
 			}
 		}
 		return out
@@ -218,16 +251,9 @@ func entries(r *Run, parts []part, rules Rules, draws []Draw) []ledger.Entry {
 		lines := gather(of("pay", "employer"))
 		out = append(out, ledger.Entry{Day: day, Kind: "payroll", Memo: memo, Lines: balance(lines, rules.Clearing)})
 	case ByCheck:
-		for _, who := range people(parts) {
-			var mine []part
-			for _, p := range of("pay") {
-				if p.person == who {
-					mine = append(mine, p)
-				}
-			}
-			if len(mine) == 0 {
-				continue
-			}
+		paid := byPerson(of("pay"))
+		for _, who := range slices.Sorted(maps.Keys(paid)) {
+			mine := paid[who]
 			d, paper := checkOf[who]
 			if paper && who != 0 {
 				e := ledger.Entry{Day: d.Day, Kind: "payroll check", Method: "check", Memo: memo + ", check " + d.Number, Lines: append(gather(mine), bankLine(d.Amount))}
@@ -338,28 +364,42 @@ func payOff(lines []ledger.Line, amount money.Amount) (paid, left []ledger.Line)
 // taxesOwed are the liabilities that a run's tax draws pay off, by account and agency,
 // and the taxes expensed with them, drawn in all.
 func taxesOwed(parts []part, drawn money.Amount) []ledger.Line {
-	owed := map[string]int{}
+	type key struct {
+		account int64
+		agency  string
+		now     bool // expensed with the draw
+	}
+	owed := map[key]int{}
 	var lines []ledger.Line
 	var sum money.Amount
-	for _, p := range parts {
-		var l ledger.Line
+	for i := range parts {
+		p := &parts[i]
+		k, tr := key{p.account, p.agency, p.at == "taxes"}, p.trace
 		switch {
-		case p.at == "taxes": // expensed with the draw
-			l = ledger.Line{AccountID: p.account, Amount: p.amount, Traces: []ledger.Trace{p.trace}}
+		case k.now:
 		case (p.agency == "federal" || p.agency == "state" || p.agency == "local") && p.amount != 0:
-			l = ledger.Line{AccountID: p.account, Amount: -p.amount, Tags: map[string]string{"agency": p.agency}, Traces: []ledger.Trace{{FactID: p.trace.FactID, Amount: -p.amount, Bindings: p.trace.Bindings}}}
+			tr.Amount = -p.amount
 		default:
 			continue
 		}
-		sum += l.Amount
-		k := fmt.Sprint(l.AccountID, p.agency, p.at == "taxes")
-		if n, ok := owed[k]; ok {
-			lines[n].Amount += l.Amount
-			lines[n].Traces = append(lines[n].Traces, l.Traces...)
-			continue
+		n, ok := owed[k]
+		if !ok {
+			n = len(lines)
+			owed[k] = n
+			l := ledger.Line{AccountID: p.account}
+			if !k.now {
+				l.Tags = map[string]string{"agency": p.agency}
+			}
+			lines = append(lines, l)
 		}
-		owed[k] = len(lines)
-		lines = append(lines, l)
+		if k.now {
+			lines[n].Amount += p.amount
+			sum += p.amount
+		} else {
+			lines[n].Amount -= p.amount
+			sum -= p.amount
+		}
+		lines[n].Traces = append(lines[n].Traces, tr)
 	}
 	inOrderOfFacts(lines)
 	if rest := drawn - sum; rest != 0 && len(lines) > 0 {
@@ -384,9 +424,16 @@ func gather(parts []part) []ledger.Line {
 	}
 	at := map[key]int{}
 	var out []ledger.Line
-	for _, p := range parts {
+	var last key
+	n := 0
+	for i := range parts {
+		p := &parts[i]
 		k := key{p.account, p.agency, p.amount > 0}
-		n, ok := at[k]
+		ok := len(out) > 0 && k == last
+		if !ok {
+			n, ok = at[k]
+			last = k
+		}
 		if !ok {
 			n = len(out)
 			at[k] = n
@@ -427,14 +474,11 @@ func balance(lines []ledger.Line, clearing int64) []ledger.Line {
 	return lines
 }
 
-func people(parts []part) []int64 {
-	var out []int64
+func byPerson(parts []part) map[int64][]part {
+	out := map[int64][]part{}
 	for _, p := range parts {
-		if !slices.Contains(out, p.person) {
-			out = append(out, p.person)
-		}
+		out[p.person] = append(out[p.person], p)
 	}
-	slices.Sort(out)
 	return out
 }
 

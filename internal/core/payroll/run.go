@@ -73,19 +73,29 @@ type Run struct {
 
 	sums   map[int64]money.Amount // by item, of the first summed cells
 	summed int
+	places map[int64]int // of the items, once summed
 }
 
 // Summed adds every item up once, for a run whose cells stay as they are from here on.
 func (r *Run) Summed() *Run {
 	r.sums, r.summed = map[int64]money.Amount{}, len(r.Cells)
-	for _, c := range r.Cells {
-		r.sums[c.ItemID] += c.Amount
+	for i := range r.Cells {
+		r.sums[r.Cells[i].ItemID] += r.Cells[i].Amount
+	}
+	r.places = map[int64]int{}
+	for i, it := range r.Items {
+		if _, ok := r.places[it.LabelID]; !ok {
+			r.places[it.LabelID] = i
+		}
 	}
 	return r
 }
 
 // Item returns an item of the run.
 func (r *Run) Item(id int64) (Item, bool) {
+	if n, ok := r.places[id]; ok && n < len(r.Items) && r.Items[n].LabelID == id {
+		return r.Items[n], true
+	}
 	for _, i := range r.Items {
 		if i.LabelID == id {
 			return i, true

@@ -186,16 +186,26 @@ func underBase(before, wages, base money.Amount, known bool) money.Amount {
 // bases adds up what each employee's items feed of boxes 3 and 5 of Form W-2.
 func (r *Run) bases() map[string]map[int64]money.Amount {
 	out := map[string]map[int64]money.Amount{"3": {}, "5": {}}
-	for _, c := range r.Cells {
-		it, _ := r.Item(c.ItemID)
-		s, ok := SpecOf(it.Kind)
-		if !ok {
+	type fed struct {
+		box      map[int64]money.Amount
+		num, den money.Amount
+	}
+	feeds := map[int64][]fed{} // by item
+	for _, i := range r.Items {
+		s, _ := SpecOf(i.Kind)
+		if _, twice := feeds[i.LabelID]; twice {
 			continue
 		}
 		for _, f := range s.Feeds {
 			if m := out[f.Box]; m != nil && f.Form == "w2" {
-				m[c.Employee] += money.Amount(f.Num) * c.Amount / money.Amount(f.Den)
+				feeds[i.LabelID] = append(feeds[i.LabelID], fed{m, money.Amount(f.Num), money.Amount(f.Den)})
 			}
+		}
+	}
+	for i := range r.Cells {
+		c := &r.Cells[i]
+		for _, f := range feeds[c.ItemID] {
+			f.box[c.Employee] += f.num * c.Amount / f.den
 		}
 	}
 	return out
