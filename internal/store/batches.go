@@ -488,7 +488,7 @@ const nothingMore = int32(1 << 20)
 const (
 	blockFacts = 256
 	blockBytes = 7_000
-	fewAlike   = 48 // from how many facts of one label on the next label begins a block of its own
+	fewAlike   = 32 // so many facts that say the same make a block of their own
 )
 
 // room is what a block takes, in bytes, with n facts and dims of such a length.
@@ -512,8 +512,16 @@ func factBlocks(facts []NewFact, label func(int) int64) ([]factBlock, error) {
 	said := map[string]int32{}
 	saidRoom := 0
 	var b *factBlock
+	runs := 0 // where the facts that say the same end
 	for i := range facts {
 		f := &facts[i]
+		begins := false // many that say the same begin here
+		if i >= runs {
+			for runs = i + 1; runs < len(facts) && label(runs) == label(i) && string(facts[runs].Dims) == string(f.Dims); {
+				runs++
+			}
+			begins = runs-i >= fewAlike
+		}
 		d, ok := days[f.Day]
 		if !ok {
 			var err error
@@ -533,7 +541,7 @@ func factBlocks(facts []NewFact, label func(int) int64) ([]factBlock, error) {
 		if b != nil {
 			n := len(b.amount)
 			what, where := b.sameWhat && l == b.label[0] && at == b.dim[0], b.sameWhere && d.Equal(b.day[0]) && int32(f.Col) == b.col[0]
-			if n == blockFacts || b.sameWhat && !what && n >= fewAlike || b.room(n+1, saidRoom+more, what, where, b.marked || f.Mark != 0, b.owned || f.Employee != 0) > blockBytes {
+			if n == blockFacts || begins || b.sameWhat && !what && n >= fewAlike || b.room(n+1, saidRoom+more, what, where, b.marked || f.Mark != 0, b.owned || f.Employee != 0) > blockBytes {
 				b.dims = append(b.dims, ']')
 				b = nil
 			} else {

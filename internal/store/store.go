@@ -253,22 +253,24 @@ func (s *Store) InFirm(ctx context.Context, firm, ledger int64, fn func(*Tx) err
 	if err != nil {
 		return err
 	}
+	ended := false
 	defer func() {
-		if p := recover(); p != nil {
+		if !ended { // a panic, or fn's goroutine was ended: the connection must not wait for it
 			_ = tx.Rollback()
-			panic(p)
-		}
-		if err != nil {
+		} else if err != nil {
 			_ = tx.Rollback()
 			err = mapError(err)
 		}
 	}()
 	if _, err = tx.ExecContext(ctx, `select set_config('app.firm_id', $1, true), set_config('app.ledger_id', $2, true)`, num(firm), num(ledger)); err != nil {
+		ended = true
 		return err
 	}
 	g := s.gorm.Session(&gorm.Session{NewDB: true, Context: ctx})
 	g.Statement.ConnPool = tx
-	if err = fn(&Tx{DB: g, conn: conn, ctx: ctx, Firm: firm, Ledger: ledger, vault: s.Vault}); err != nil {
+	err = fn(&Tx{DB: g, conn: conn, ctx: ctx, Firm: firm, Ledger: ledger, vault: s.Vault})
+	ended = true
+	if err != nil {
 		return err
 	}
 	return tx.Commit()
