@@ -172,24 +172,44 @@ func appendString(b []byte, s string) []byte {
 	return append(b, j...)
 }
 
+// chunksAhead is how many chunks are brought at once, to be unpacked while those before them
+// are looked at.
+const chunksAhead = 4
+
 // Records replays a stored batch from its raw cells.
 func (t *Tx) Records(batch int64) table.Source {
+	type unpacked struct {
+		rows []table.Record
+		err  error
+	}
 	return func(yield func(*table.Record) bool) error {
 		at := -1
 		for {
-			rows, last, err := t.chunkAfter(batch, at)
-			if err != nil {
+			var chunks []rawChunk
+			err := t.Raw(`select first_record, cells from raw_chunk where ledger_id = ? and batch_id = ? and first_record > ? order by first_record limit ?`, t.Ledger, batch, at, chunksAhead).Scan(&chunks).Error
+			if err != nil || len(chunks) == 0 {
 				return err
 			}
-			if len(rows) == 0 {
-				return nil
+			ready := make([]chan unpacked, len(chunks))
+			for i := range chunks {
+				ready[i] = make(chan unpacked, 1)
+				go func() {
+					rows, err := t.unpack(chunks[i])
+					ready[i] <- unpacked{rows, err}
+				}()
 			}
-			for i := range rows {
-				if !yield(&rows[i]) {
-					return nil
+			for _, r := range ready {
+				u := <-r
+				if u.err != nil {
+					return u.err
+				}
+				for i := range u.rows {
+					if !yield(&u.rows[i]) {
+						return nil
+					}
 				}
 			}
-			at = last
+			at = chunks[len(chunks)-1].FirstRecord
 		}
 	}
 }
@@ -217,20 +237,27 @@ func (t *Tx) RecordsFrom(batch int64, from, n int) ([]table.Record, error) {
 	return out, nil
 }
 
-func (t *Tx) chunkAfter(batch int64, after int) ([]table.Record, int, error) {
-	var c struct {
-		FirstRecord int
-		Cells       []byte
+// rawChunk is a run of records as they are stored.
+type rawChunk struct {
+	FirstRecord int
+	Cells       []byte
+}
+
+func (t *Tx) unpack(c rawChunk) ([]table.Record, error) {
+	plain, err := t.vault.Open(c.Cells, about(t.Ledger, "cells"))
+	if err != nil {
+		return nil, err
 	}
+	return decodeChunk(plain, c.FirstRecord)
+}
+
+func (t *Tx) chunkAfter(batch int64, after int) ([]table.Record, int, error) {
+	var c rawChunk
 	err := t.Raw(`select first_record, cells from raw_chunk where ledger_id = ? and batch_id = ? and first_record > ? order by first_record limit 1`, t.Ledger, batch, after).Scan(&c).Error
 	if err != nil || c.Cells == nil {
 		return nil, 0, err
 	}
-	plain, err := t.vault.Open(c.Cells, about(t.Ledger, "cells"))
-	if err != nil {
-		return nil, 0, err
-	}
-	out, err := decodeChunk(plain, c.FirstRecord)
+	out, err := t.unpack(c)
 	if err != nil {
 		return nil, 0, err
 	}

@@ -9,7 +9,7 @@ import (
 	"coatrack/internal/core/ledger"
 	"coatrack/internal/core/opening"
 
-	"github.com/jackc/pgx/v5"
+	"github.com/jackc/pgx/v5/pgtype"
 )
 
 // AddItems records the items that a unit posted, in bulk. An item that is posted
@@ -18,30 +18,87 @@ func (t *Tx) AddItems(unit int64, side, source string, items []opening.OpenItem)
 	if len(items) == 0 {
 		return nil
 	}
-	if err := t.Exec(`create temporary table if not exists in_item (identity text, party_id bigint, doc text, number text, item_day date, due_day date, terms text, age_day date, amount bigint, original bigint, settled bigint, said boolean, tax bigint, tags jsonb, fact_id bigint, record int, mark bigint) on commit delete rows`).Error; err != nil {
-		return err
+	n := len(items)
+	identities, docs, numbers, terms := make([]string, n), make([]string, n), make([]string, n), make([]string, n)
+	parties, amounts, originals, settled, taxes, facts, marks := make([]int64, n), make([]int64, n), make([]int64, n), make([]int64, n), make([]int64, n), make([]int64, n), make([]int64, n)
+	days, dues, ages := make([]pgtype.Date, n), make([]pgtype.Date, n), make([]pgtype.Date, n)
+	saids, records := make([]bool, n), make([]int32, n)
+	tags := tagSets{}
+	for i := range items {
+		x := &items[i]
+		age, ok := x.DueOn()
+		if !ok {
+			age = ""
+		}
+		identities[i], docs[i], numbers[i], terms[i] = x.Identity(), x.Doc, x.Number, x.Terms
+		parties[i], amounts[i], originals[i], settled[i], taxes[i], facts[i], marks[i] = x.PartyID, int64(x.Amount), int64(x.Original), int64(x.Settled), int64(x.Tax), x.FactID, x.Mark
+		days[i], dues[i], ages[i] = dateOf(x.Day), dateOf(x.Due), dateOf(age)
+		saids[i], records[i] = x.Said, int32(x.Record)
+		if err := tags.add(x.Tags); err != nil {
+			return err
+		}
 	}
-	if err := t.Exec(`delete from in_item`).Error; err != nil {
-		return err
-	}
-	err := t.copyRows("in_item", []string{"identity", "party_id", "doc", "number", "item_day", "due_day", "terms", "age_day", "amount", "original", "settled", "said", "tax", "tags", "fact_id", "record", "mark"},
-		pgx.CopyFromSlice(len(items), func(i int) ([]any, error) {
-			x := items[i]
-			age, ok := x.DueOn()
-			if !ok {
-				age = ""
-			}
-			return []any{x.Identity(), x.PartyID, x.Doc, x.Number, dayOrNil(x.Day), dayOrNil(x.Due), x.Terms, dayOrNil(age), int64(x.Amount), int64(x.Original), int64(x.Settled), x.Said, int64(x.Tax), tagsOrEmpty(x.Tags), x.FactID, x.Record, orNil(x.Mark)}, nil
-		}))
-	if err != nil {
-		return err
-	}
-	err = t.Exec(`insert into open_item (ledger_id, side, source, identity, party_id, doc, number, item_day, due_day, terms, age_day, amount, original, settled, said, tax, tags, fact_id, record, mark, unit_id)
-		select ?::bigint, ?::text, ?::text, identity, party_id, doc, number, item_day, due_day, terms, age_day, amount, original, settled, said, tax, tags, fact_id, record, mark, ?::bigint from in_item`, t.Ledger, side, source, unit).Error
+	sets, places, said := tags.columns()
+	err := t.run(`insert into open_item (ledger_id, side, source, unit_id, identity, doc, number, terms, party_id, amount, original, settled, tax, fact_id, mark, item_day, due_day, age_day, said, record, tags)
+		select $1::bigint, $2::text, $3::text, $4::bigint, x.identity, x.doc, x.number, x.terms, x.party, x.amount, x.original, x.settled, x.tax, x.fact, nullif(x.mark, 0), x.day, x.due, x.age, x.said, x.record, coalesce(($5::jsonb[])[x.tags], x.words::jsonb)
+		from unnest($6::text[], $7::text[], $8::text[], $9::text[], $10::bigint[], $11::bigint[], $12::bigint[], $13::bigint[], $14::bigint[], $15::bigint[], $16::bigint[], $17::date[], $18::date[], $19::date[], $20::boolean[], $21::int[], $22::int[], $23::text[])
+			x(identity, doc, number, terms, party, amount, original, settled, tax, fact, mark, day, due, age, said, record, tags, words)`,
+		t.Ledger, side, source, unit, sets, identities, docs, numbers, terms, parties, amounts, originals, settled, taxes, facts, marks, days, dues, ages, saids, records, places, said)
 	if err != nil {
 		return mapError(err)
 	}
 	return t.know("open_item", len(items))
+}
+
+// tagSets are the tags of many rows, of which each different set goes over once where they
+// are few.
+type tagSets struct {
+	sets   []string
+	at     map[string]int32
+	places []int32 // of each row among the sets, from 1
+}
+
+// fewSets is how many sets are looked up by their place, which means walking them.
+const fewSets = 256
+
+func (s *tagSets) add(tags map[string]string) error {
+	said := "{}"
+	if len(tags) > 0 {
+		j, err := json.Marshal(tags)
+		if err != nil {
+			return err
+		}
+		said = string(j)
+	}
+	n, ok := s.at[said]
+	if !ok {
+		if s.at == nil {
+			s.at = map[string]int32{}
+		}
+		s.sets = append(s.sets, said)
+		n = int32(len(s.sets))
+		s.at[said] = n
+	}
+	s.places = append(s.places, n)
+	return nil
+}
+
+// columns are the sets with the place of each row, or what each row says.
+func (s *tagSets) columns() (sets []string, places []int32, said []string) {
+	if len(s.sets) <= fewSets {
+		return s.sets, s.places, []string{}
+	}
+	said = make([]string, len(s.places))
+	for i, n := range s.places {
+		said[i] = s.sets[n-1]
+	}
+	return []string{}, []int32{}, said
+}
+
+// dateOf is a day as the database takes it; no day is null.
+func dateOf(d ledger.Day) pgtype.Date {
+	v, err := time.Parse("2006-01-02", string(d))
+	return pgtype.Date{Time: v, Valid: err == nil}
 }
 
 func dayOrNil(d ledger.Day) any {
@@ -53,13 +110,6 @@ func dayOrNil(d ledger.Day) any {
 		return nil
 	}
 	return v
-}
-
-func tagsOrEmpty(m map[string]string) map[string]string {
-	if m == nil {
-		return map[string]string{}
-	}
-	return m
 }
 
 // EndItems marks items as reversed by a unit.

@@ -99,19 +99,18 @@ type newLine struct {
 func (t *Tx) addLines(rows []newLine) error {
 	entries, accounts, amounts := make([]int64, len(rows)), make([]int64, len(rows)), make([]int64, len(rows))
 	nos := make([]int32, len(rows))
-	parties, tags, memos := make([]string, len(rows)), make([]string, len(rows)), make([]string, len(rows))
-	for i, r := range rows {
-		entries[i], nos[i], accounts[i], amounts[i], parties[i], memos[i], tags[i] = r.entry, int32(r.no), r.l.AccountID, int64(r.l.Amount), r.l.Party, r.l.Memo, "{}"
-		if len(r.l.Tags) > 0 {
-			j, err := json.Marshal(r.l.Tags)
-			if err != nil {
-				return err
-			}
-			tags[i] = string(j)
+	parties, memos := make([]string, len(rows)), make([]string, len(rows))
+	tags := tagSets{}
+	for i := range rows {
+		r := &rows[i]
+		entries[i], nos[i], accounts[i], amounts[i], parties[i], memos[i] = r.entry, int32(r.no), r.l.AccountID, int64(r.l.Amount), r.l.Party, r.l.Memo
+		if err := tags.add(r.l.Tags); err != nil {
+			return err
 		}
 	}
-	return mapError(t.run(`insert into line (ledger_id, entry_id, no, account_id, amount, party, tags, memo) select $1::bigint, x.entry, x.no, x.account, x.amount, x.party, x.tags::jsonb, x.memo
-		from unnest($2::bigint[], $3::int[], $4::bigint[], $5::bigint[], $6::text[], $7::text[], $8::text[]) x(entry, no, account, amount, party, tags, memo)`, t.Ledger, entries, nos, accounts, amounts, parties, tags, memos))
+	sets, places, said := tags.columns()
+	return mapError(t.run(`insert into line (ledger_id, entry_id, no, account_id, amount, party, tags, memo) select $1::bigint, x.entry, x.no, x.account, x.amount, x.party, coalesce(($2::jsonb[])[x.tags], x.words::jsonb), x.memo
+		from unnest($3::bigint[], $4::int[], $5::bigint[], $6::bigint[], $7::text[], $8::int[], $9::text[], $10::text[]) x(entry, no, account, amount, party, tags, memo, words)`, t.Ledger, sets, entries, nos, accounts, amounts, parties, places, memos, said))
 }
 
 // traceBlock holds traces of one entry as they are stored.

@@ -27,6 +27,9 @@ func (r *reader) jobHeads(src Source) error {
 		if rec.No <= r.headRec || filled(rec) == 0 || r.opt.Settings.Rows[rec.No] != "" && r.opt.Settings.Rows[rec.No] != ClassRow {
 			return true
 		}
+		if filled(rec) > 1 && !mentionsTotal(rec) {
+			return true // neither a heading nor a total
+		}
 		label, _ := r.label(rec)
 		low := plain(label)
 		if strings.HasPrefix(low, "total ") || strings.HasSuffix(low, " total") {
@@ -51,6 +54,19 @@ func (r *reader) jobHeads(src Source) error {
 		}
 		return true
 	})
+}
+
+// mentionsTotal says whether a cell of a row has the word total in it.
+func mentionsTotal(rec *Record) bool {
+	for i := range rec.Cells {
+		t := rec.Cells[i].Text
+		for k := 0; k+5 <= len(t); k++ {
+			if t[k]|0x20 == 't' && strings.EqualFold(t[k:k+5], "total") {
+				return true
+			}
+		}
+	}
+	return false
 }
 
 // jobHeading takes a heading within the party's, or within another job's.
