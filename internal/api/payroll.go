@@ -71,6 +71,16 @@ func (s *Server) payrollOps() {
 	) (app.PayForms, error) {
 		return s.app.GetPayForms(ctx, w, in.Client, in.Year, in.Quarter)
 	})
+	op(s, http.MethodPut, "/api/clients/{client}/payroll/state-ids", "say-state-id", "Payroll", "Keep the employer's number with a state, for box 15 of Form W-2", 200, func(ctx context.Context, w app.Who, in *struct {
+		InClient
+		Body struct {
+			State  string `json:"state" doc:"postal code or name"`
+			Number string `json:"number" doc:"empty takes it away"`
+		}
+	},
+	) (done, error) {
+		return done{true}, s.app.SayStateID(ctx, w, in.Client, in.Body.State, in.Body.Number)
+	})
 	op(s, http.MethodGet, "/api/clients/{client}/payroll/forms/w2/{employee}", "person-w2", "Payroll", "An employee's Form W-2 of a year, box by box with what feeds it; only for those who may see pay", 200, func(ctx context.Context, w app.Who, in *struct {
 		InClient
 		Employee int64 `path:"employee"`

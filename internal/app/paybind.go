@@ -202,6 +202,7 @@ func (a *App) AcceptPay(ctx context.Context, who Who, ledgerID int64, above floa
 type PayItemFacts struct {
 	Kind    string          `json:"kind"`
 	Feeds   *[]payroll.Feed `json:"feeds,omitempty" doc:"the boxes it feeds; absent leaves them, null is as its kind"`
+	Place   *string         `json:"place,omitempty" doc:"the state or locality that it is of; absent leaves it, empty is as its name says, none is none"`
 	Version int64           `json:"version,omitempty"`
 }
 
@@ -249,9 +250,17 @@ func (a *App) SayPayItem(ctx context.Context, who Who, ledgerID, item int64, f P
 		} else if was.Kind != f.Kind {
 			feeds = nil
 		}
-		if err := t.Exec(`update pay_item set kind = ?, sure = true, why = 'said', feeds = ?::jsonb, version = version + 1 where ledger_id = ? and label_id = ?`, f.Kind, feeds, t.Ledger, item).Error; err != nil {
+		place := was.Place
+		if f.Place != nil {
+			now := was
+			now.Kind, now.Feeds = f.Kind, feeds
+			if place, err = placeSaid(*f.Place, now.feeds(time.Now().Year())); err != nil {
+				return err
+			}
+		}
+		if err := t.Exec(`update pay_item set kind = ?, sure = true, why = 'said', feeds = ?::jsonb, place = ?, version = version + 1 where ledger_id = ? and label_id = ?`, f.Kind, feeds, place, t.Ledger, item).Error; err != nil {
 			return err
 		}
-		return t.record("pay item", "label", item, map[string]string{"item": was.Name, "kind": was.Kind}, map[string]any{"kind": spec.Kind, "feeds": f.Feeds})
+		return t.record("pay item", "label", item, map[string]string{"item": was.Name, "kind": was.Kind}, map[string]any{"kind": spec.Kind, "feeds": f.Feeds, "place": f.Place})
 	})
 }

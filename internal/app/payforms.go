@@ -44,6 +44,7 @@ type FormPerson struct {
 	ID     int64                   `json:"id"`
 	Name   string                  `json:"name"`
 	Boxes  map[string]money.Amount `json:"boxes"`
+	Places []PersonPlace           `json:"places" doc:"boxes 15 to 20"`
 	Theirs map[string]money.Amount `json:"theirs" doc:"what the provider's own form says, where it was typed or read"`
 }
 
@@ -61,6 +62,7 @@ type PayForms struct {
 	Quarter int          `json:"quarter"`
 	Years   []int        `json:"years"`
 	W2      []FormBox    `json:"w2"`
+	Places  []FormPlace  `json:"places" doc:"boxes 15 to 20 of Form W-2, by place"`
 	People  []FormPerson `json:"employees" doc:"only for those who may see pay"`
 	F941    []FormBox    `json:"f941"`
 	Short   money.Amount `json:"short" doc:"withheld too little: the employer owes it, it is no fraction of cents"`
@@ -81,7 +83,7 @@ func (a *App) GetPayForms(ctx context.Context, who Who, ledgerID int64, year, qu
 }
 
 func (t *Tx) payForms(year, quarter int) (PayForms, error) {
-	out := PayForms{W2: []FormBox{}, F941: []FormBox{}, F940: []FormBox{}, People: []FormPerson{}, Notes: []string{}, Years: rulebook.Years()}
+	out := PayForms{W2: []FormBox{}, F941: []FormBox{}, F940: []FormBox{}, Places: []FormPlace{}, People: []FormPerson{}, Notes: []string{}, Years: rulebook.Years()}
 	runs, err := t.payRuns(0)
 	if err != nil {
 		return out, err
@@ -164,8 +166,9 @@ func (t *Tx) payForms(year, quarter int) (PayForms, error) {
 	if out.Runs > 0 && people == 0 {
 		out.Notes = append(out.Notes, fmt.Sprintf("line 1 is 0: no run's pay period includes %s", payroll.CountDay(out.Year, out.Quarter).Words()))
 	}
-	if !out.SeesPay {
-		return out, nil
+	places, err := t.formPlaces(&out, ps, name)
+	if err != nil || !out.SeesPay {
+		return out, err
 	}
 	es, err := t.employees()
 	if err != nil {
@@ -176,7 +179,7 @@ func (t *Tx) payForms(year, quarter int) (PayForms, error) {
 		if who == 0 {
 			continue
 		}
-		p := FormPerson{ID: who, Name: es[who].Name, Boxes: map[string]money.Amount{}, Theirs: map[string]money.Amount{}}
+		p := FormPerson{ID: who, Name: es[who].Name, Places: personPlaces(places[who]), Boxes: map[string]money.Amount{}, Theirs: map[string]money.Amount{}}
 		for box, s := range m {
 			p.Boxes[box] = s.Amount
 		}
@@ -188,7 +191,7 @@ func (t *Tx) payForms(year, quarter int) (PayForms, error) {
 		}
 		p, ok := mine[k.employee]
 		if !ok { // the provider has a form of somebody whom no run of the year paid
-			p = FormPerson{ID: k.employee, Name: es[k.employee].Name, Boxes: map[string]money.Amount{}, Theirs: map[string]money.Amount{}}
+			p = FormPerson{ID: k.employee, Name: es[k.employee].Name, Places: []PersonPlace{}, Boxes: map[string]money.Amount{}, Theirs: map[string]money.Amount{}}
 			mine[k.employee] = p
 		}
 		p.Theirs[k.box] = f.amount

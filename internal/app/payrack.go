@@ -43,6 +43,8 @@ type PayItem struct {
 	Section string         `json:"section"`
 	Needs   []PayNeed      `json:"needs"`
 	Feeds   []payroll.Feed `json:"feeds" doc:"boxes of forms it feeds, with fractions"`
+	Place   string         `json:"place" doc:"the state or locality that it is of, for boxes 15 to 20 of Form W-2"`
+	Placed  bool           `json:"place_said" doc:"a person said the place; otherwise as its name says"`
 	Said    bool           `json:"feeds_said" doc:"a person said the boxes; otherwise as its kind"`
 	Version int64          `json:"version"`
 }

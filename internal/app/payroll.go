@@ -94,6 +94,7 @@ type payItemRow struct {
 	Why      string
 	Position int
 	Feeds    *string
+	Place    *string
 	Version  int64
 }
 
@@ -120,7 +121,7 @@ func (p payItemRow) feeds(year int) []payroll.Feed {
 // payItems lists a source's items from gross to net, in the order they were seen.
 func (t *Tx) payItems(source string) ([]payItemRow, error) {
 	var ps []payItemRow
-	err := t.Raw(`select p.label_id, l.name, l.number as code, l.section, l.source, p.kind, p.sure, p.why, p.position, p.feeds::text as feeds, p.version
+	err := t.Raw(`select p.label_id, l.name, l.number as code, l.section, l.source, p.kind, p.sure, p.why, p.position, p.feeds::text as feeds, p.place, p.version
 		from pay_item p join label l on l.ledger_id = p.ledger_id and l.id = p.label_id where p.ledger_id = ? and (? = '' or l.source = ?) order by p.position, p.label_id`, t.Ledger, source, source).Scan(&ps).Error
 	order := func(p payItemRow) int {
 		s, ok := payroll.SpecOf(payroll.Kind(p.Kind))

@@ -270,7 +270,7 @@ func (t *Tx) payings(year int, source string) (out []payroll.Paying, prior bool,
 	var w wanted
 	day := map[string]ledger.Day{} // the last check date behind a mark
 	feeds := map[int64][]payroll.Feed{}
-	kind := map[int64]payroll.Kind{}
+	kind, place := map[int64]payroll.Kind{}, map[int64]string{}
 	for _, r := range mine {
 		prior = prior || r.Prior
 		h := r.head()
@@ -281,7 +281,10 @@ func (t *Tx) payings(year int, source string) (out []payroll.Paying, prior bool,
 		mark := fmt.Sprint(payroll.QuarterOf(at), r.Prior)
 		day[mark] = max(day[mark], at)
 		for _, i := range itemsOf(items, r.Source) {
-			feeds[i.LabelID], kind[i.LabelID] = i.feeds(year), payroll.Kind(i.Kind)
+			if _, known := kind[i.LabelID]; !known { // the same in every run
+				feeds[i.LabelID], kind[i.LabelID] = i.feeds(year), payroll.Kind(i.Kind)
+				place[i.LabelID] = i.place(feeds[i.LabelID])
+			}
 			w.add(r, i.LabelID, sign(light[r.ID], i), 1, 1, mark)
 		}
 	}
@@ -291,7 +294,7 @@ func (t *Tx) payings(year int, source string) (out []payroll.Paying, prior bool,
 	}
 	out = make([]payroll.Paying, 0, len(rows))
 	for _, x := range rows {
-		out = append(out, payroll.Paying{Employee: x.Employee, Check: day[x.Mark], ItemID: x.Label, Kind: kind[x.Label], Amount: money.Amount(x.Amount), Feeds: feeds[x.Label], Prior: strings.HasSuffix(x.Mark, "true")})
+		out = append(out, payroll.Paying{Employee: x.Employee, Check: day[x.Mark], ItemID: x.Label, Kind: kind[x.Label], Amount: money.Amount(x.Amount), Feeds: feeds[x.Label], Prior: strings.HasSuffix(x.Mark, "true"), Place: place[x.Label]})
 	}
 	return out, prior, nil
 }

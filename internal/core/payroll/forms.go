@@ -20,7 +20,8 @@ type Paying struct {
 	Kind     Kind
 	Amount   money.Amount
 	Feeds    []Feed
-	Prior    bool // taken in as a figure, not posted
+	Prior    bool   // taken in as a figure, not posted
+	Place    string // state or locality that the item is of, for boxes 15 to 20 of Form W-2
 }
 
 // Fed is an item's share in a box: why the box shows what it shows.

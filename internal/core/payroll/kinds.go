@@ -269,6 +269,11 @@ func Guess(category, code, name string) (k Kind, why string, sure bool) {
 			return w.kind, "named “" + g + "”", true
 		}
 	}
+	if sec, ok := sectionOf(cat); !employer && (!ok || sec == Withheld) {
+		if k, why, sure := stateTax(all, strings.TrimSpace(code+" "+name)); k != "" && (sure || ok) {
+			return k, why, sure
+		}
+	}
 	if k, w := short(all); k != "" && !employer {
 		sec, ok := sectionOf(cat)
 		switch {
@@ -309,6 +314,25 @@ func short(all string) (Kind, string) {
 		}
 	}
 	return "", ""
+}
+
+// stateTax tells the income tax of a state that the name of an item names. What a state takes
+// for something else is not it.
+func stateTax(all, name string) (k Kind, why string, sure bool) {
+	any := func(groups ...string) bool {
+		return slices.ContainsFunc(groups, func(g string) bool { return hasWords(all, g) })
+	}
+	state := StateOf(name)
+	if state == "" || any("unemployment", "disability", "leave", "family", "insurance", "cares", "training", "transit") {
+		return "", "", false
+	}
+	if any("income", "tax", "withholding", "withheld", "wh") {
+		return StateIncome, "tax of " + state, true
+	}
+	if StateCode(name) == state {
+		return StateIncome, state + " among the taxes; look once", false
+	}
+	return "", "", false
 }
 
 // together says whether a category's section can hold a kind's section: providers

@@ -41,6 +41,13 @@ func TestGuessByShortWords(t *testing.T) {
 		{"", "", "Net", Net, true},
 		{"", "", "Gross", Pay, true},
 		{"", "", "Shift premium", Pay, true},
+		{"Taxes withheld", "", "ME income tax", StateIncome, true},
+		{"", "", "NH withholding", StateIncome, true},
+		{"Employee Taxes", "", "New Hampshire", StateIncome, false},
+		{"Employer taxes", "", "ME unemployment", StateUnemp, true},
+		{"Taxes withheld", "", "VT family leave", "", false},
+		{"Earnings", "", "Regular NH", Pay, true},
+		{"", "", "ME", "", false}, // whose?
 		{"", "", "Zzyzx", "", false},
 	} {
 		k, why, sure := Guess(c.category, c.code, c.name)

@@ -1822,6 +1822,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/clients/{client}/payroll/state-ids": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Keep the employer's number with a state, for box 15 of Form W-2 */
+        put: operations["say-state-id"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/clients/{client}/payroll/typed": {
         parameters: {
             query?: never;
@@ -3226,10 +3243,32 @@ export interface components {
             /** Format: int64 */
             id: number;
             name: string;
+            /** @description boxes 15 to 20 */
+            places: components["schemas"]["PersonPlace"][];
             /** @description what the provider's own form says, where it was typed or read */
             theirs: {
                 [key: string]: string;
             };
+        };
+        FormPlace: {
+            /** @description the wages are this place's; false where no item says which of several places they are of */
+            divided: boolean;
+            /** @description the employer's number with the state, for box 15 */
+            employer_id: string;
+            /** @description the items behind the tax, and the wages that name the place */
+            fed: components["schemas"]["PayrollFed"][];
+            items: components["schemas"]["BoxFed"][];
+            /** @description boxes 18 to 20; otherwise 15 to 17 */
+            local: boolean;
+            /**
+             * Format: int64
+             * @description employees who have such a line
+             */
+            people: number;
+            /** @description postal code of a state, or name of a locality; empty where no item names one */
+            place: string;
+            tax: string;
+            wages: string;
         };
         Found: {
             /** @enum {string} */
@@ -3987,6 +4026,8 @@ export interface components {
             f940: components["schemas"]["FormBox"][];
             f941: components["schemas"]["FormBox"][];
             notes: string[];
+            /** @description boxes 15 to 20 of Form W-2, by place */
+            places: components["schemas"]["FormPlace"][];
             /** Format: int64 */
             quarter: number;
             /** Format: int64 */
@@ -4019,6 +4060,10 @@ export interface components {
             kind: string;
             name: string;
             needs: components["schemas"]["PayNeed"][];
+            /** @description the state or locality that it is of, for boxes 15 to 20 of Form W-2 */
+            place: string;
+            /** @description a person said the place; otherwise as its name says */
+            place_said: boolean;
             section: string;
             source: string;
             /** @description read off its name, or said by a person; what is not sure holds its run */
@@ -4031,6 +4076,8 @@ export interface components {
             /** @description the boxes it feeds; absent leaves them, null is as its kind */
             feeds?: components["schemas"]["PayrollFeed"][];
             kind: string;
+            /** @description the state or locality that it is of; absent leaves it, empty is as its name says, none is none */
+            place?: string;
             /** Format: int64 */
             version?: number;
         };
@@ -4436,6 +4483,12 @@ export interface components {
             sees_pay: boolean;
             targets: components["schemas"]["Target"][];
         };
+        PayrollFed: {
+            amount: string;
+            fraction?: string;
+            /** Format: int64 */
+            item_id: number;
+        };
         PayrollFeed: {
             box: string;
             /** Format: int64 */
@@ -4465,6 +4518,13 @@ export interface components {
             id: number;
             initials: string;
             name: string;
+        };
+        PersonPlace: {
+            divided: boolean;
+            local: boolean;
+            place: string;
+            tax: string;
+            wages: string;
         };
         PersonW2: {
             boxes: components["schemas"]["FormBox"][];
@@ -4989,6 +5049,12 @@ export interface components {
         };
         "Say-officer-shareRequest": {
             shares: components["schemas"]["OfficerShare"][];
+        };
+        "Say-state-idRequest": {
+            /** @description empty takes it away */
+            number: string;
+            /** @description postal code or name */
+            state: string;
         };
         SecondLook: {
             /** @description since you last looked */
@@ -16151,6 +16217,96 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Posted"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "say-state-id": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description id of the client */
+                client: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Say-state-idRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Unauthorized */
