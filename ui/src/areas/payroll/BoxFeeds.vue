@@ -25,6 +25,22 @@ const save = useAct(
     ),
   () => (editing.value = false),
 );
+const place = ref("");
+watch(
+  () => props.item,
+  (i) => (place.value = i.place_said ? i.place || "none" : ""),
+  { immediate: true },
+);
+const placed = computed(() => props.item.feeds.some((f) => f.form === "w2" && ["16", "17", "18", "19"].includes(f.box)));
+const local = computed(() => props.item.feeds.some((f) => f.form === "w2" && ["18", "19"].includes(f.box)));
+const sayPlace = useAct((client, v: string) =>
+  unwrap(
+    api.PUT("/api/clients/{client}/payroll/items/{item}", {
+      params: { path: { client, item: props.item.id } },
+      body: { kind: props.item.kind, place: v, version: props.item.version },
+    }),
+  ),
+);
 const words = (f: Feed) =>
   `${f.form === "w2" ? "W-2 box" : `Form ${f.form} line`} ${f.box}${f.num === f.den ? "" : f.num === -f.den ? ", less" : `, ${f.num}/${f.den}`}`;
 const list = computed(() => props.item.feeds.map(words));
@@ -64,9 +80,27 @@ const list = computed(() => props.item.feeds.map(words));
       <button type="button" class="btn small plain" @click="editing = false">Cancel</button>
     </p>
   </form>
+  <template v-if="placed && !editing">
+    <h2>{{ local ? "Its locality" : "Its state" }}</h2>
+    <p>
+      {{ item.place || "none" }}
+      <span class="q">{{ item.place_said ? "said by a person" : item.place ? "as its name says" : "its name says none" }}</span>
+    </p>
+    <form class="place" @submit.prevent="sayPlace.mutate(place)">
+      <label class="sr" for="item-place">{{ local ? "Locality" : "State" }} that it is of; empty is as its name says, none is none</label>
+      <input id="item-place" v-model="place" class="input" :placeholder="local ? 'name' : 'code or name'" maxlength="30" />
+      <button class="btn small">Say it</button>
+    </form>
+    <RefusalBox :error="sayPlace.error.value" />
+  </template>
 </template>
 
 <style scoped>
+.place {
+  display: flex;
+  gap: 6px;
+  margin-top: 6px;
+}
 .feed {
   display: grid;
   grid-template-columns: 62px 1fr 46px auto 46px 28px;

@@ -7,7 +7,9 @@ import { day, plural } from "../../format";
 import RefusalBox from "../../frame/RefusalBox.vue";
 import ChooseOne from "../../frame/ChooseOne.vue";
 import { cents, isZero, plain } from "../../money";
+import FormPlaces from "./FormPlaces.vue";
 import PayrollShell from "./PayrollShell.vue";
+import PlaceWhy from "./PlaceWhy.vue";
 
 // The forms as the runs add up to them; each figure answers why.
 const route = useRoute();
@@ -17,6 +19,7 @@ const ask = computed(() => ({ year: Number(route.query.year ?? 0), quarter: Numb
 const { data: f, isPending } = usePayForms(ask);
 const at = ref<{ form: string; box: string; who?: number }>();
 const { data: person } = usePersonW2(computed(() => ({ employee: at.value?.who ?? 0, year: f.value?.year ?? 0 })));
+const place = computed(() => (at.value?.form === "place" ? f.value?.places.find((p) => `${p.local} ${p.place}` === at.value?.box) : undefined));
 const hand = computed(() => {
   if (at.value?.who) {
     const box = person.value?.id === at.value.who ? person.value.boxes.find((b) => b.box === at.value?.box) : undefined;
@@ -140,6 +143,7 @@ const laid = computed(() => (f.value?.employees ?? []).some((e) => Object.keys(e
             {{ every ? "Only the codes of box 12 that are used" : `All codes of box 12, ${t.boxes.filter(bare).length} more` }}
           </button>
         </section>
+        <FormPlaces v-if="f.places.length" :places="f.places" :at="place && at?.box" @pick="(k) => (at = { form: 'place', box: k })" />
         <section v-if="f.sees_pay && f.employees.length">
           <h2>Form W-2, by employee</h2>
           <p v-if="laid" class="q">
@@ -181,7 +185,8 @@ const laid = computed(() => (f.value?.employees ?? []).some((e) => Object.keys(e
       </template>
     </main>
     <aside class="why" aria-label="Why" tabindex="0">
-      <template v-if="hand">
+      <PlaceWhy v-if="place && f" :place="place" :employees="f.employees" />
+      <template v-else-if="hand">
         <h1>{{ hand.form === "w2" ? "Box" : "Line" }} {{ hand.box.box }}{{ hand.name ? ` of ${hand.name}` : "" }}</h1>
         <p class="sub">{{ hand.box.caption }}</p>
         <div v-for="x in hand.box.fed" :key="x.item_id + (x.fraction ?? '')" class="kv">
