@@ -85,6 +85,31 @@ func (s *Server) itemOps() {
 	) (app.Party, error) {
 		return s.app.ChangeParty(ctx, w, in.Client, in.Party, in.Body.Version, in.Body.Party)
 	})
+	op(s, http.MethodGet, "/api/clients/{client}/parties/{party}/merge", "party-merge", "Parties", "What joining a customer or vendor into another would do", 200, func(ctx context.Context, w app.Who, in *struct {
+		InClient
+		Party int64 `path:"party" doc:"who goes"`
+		Into  int64 `query:"into" doc:"who stays"`
+	},
+	) (app.PartyMerge, error) {
+		return s.app.GetPartyMerge(ctx, w, in.Client, in.Party, in.Into)
+	})
+	op(s, http.MethodPost, "/api/clients/{client}/parties/{party}/merge", "merge-parties", "Parties", "Join a customer or vendor into another: names, outside ids and payments are of who stays", 200, func(ctx context.Context, w app.Who, in *struct {
+		InClient
+		Party int64 `path:"party" doc:"who goes"`
+		Body  struct {
+			Into int64 `json:"into" doc:"who stays"`
+		}
+	},
+	) (app.PartyMerge, error) {
+		return s.app.MergeParties(ctx, w, in.Client, in.Party, in.Body.Into)
+	})
+	op(s, http.MethodPost, "/api/clients/{client}/parties/{party}/revive", "revive-party", "Parties", "Make a customer or vendor that was joined into another one of its own again", 200, func(ctx context.Context, w app.Who, in *struct {
+		InClient
+		Party int64 `path:"party"`
+	},
+	) (done, error) {
+		return done{true}, s.app.ReviveParty(ctx, w, in.Client, in.Party)
+	})
 	op(s, http.MethodGet, "/api/clients/{client}/parties/{party}/items", "party-items", "Parties", "Open items of a customer or vendor", 200, func(ctx context.Context, w app.Who, in *struct {
 		InClient
 		Party int64 `path:"party"`

@@ -223,7 +223,7 @@ func (t *Tx) bundleAccounts(s *jsonStream, sees bool) error {
 	slices.SortFunc(ps, func(x, y store.Party) int { return cmp.Compare(x.ID, y.ID) }) // in the copy the older is the older too
 	s.list("parties")
 	for _, p := range ps {
-		x := bundleParty{ID: p.ID, PartyFacts: t.partyOf(p).PartyFacts, Active: p.Active, Outside: of[p.ID]}
+		x := bundleParty{ID: p.ID, PartyFacts: t.partyOf(p).PartyFacts, Active: p.Active, Joined: p.JoinedInto, Outside: of[p.ID]}
 		if sees {
 			x.TaxID = t.taxID(p.TaxIDSealed)
 		}

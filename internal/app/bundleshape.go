@@ -37,6 +37,7 @@ type bundleParty struct {
 	ID int64 `json:"id"`
 	PartyFacts
 	Active  bool            `json:"active"`
+	Joined  *int64          `json:"joined_into,omitempty"` // whom it was joined into
 	TaxID   string          `json:"tax_id,omitempty"` // only for those who may see whole numbers
 	Outside []bundleOutside `json:"outside,omitempty"`
 }

@@ -67,7 +67,7 @@ func sideOf(purpose string) string {
 
 // ItemLine is an open item as the screens show it.
 type ItemLine struct {
-	What     string            `json:"what" enum:"new,amount changed,date changed,gone,same,held,posted"`
+	What     string            `json:"what" enum:"new,amount changed,party changed,date changed,gone,same,held,posted"`
 	ItemID   int64             `json:"item_id,omitempty"`
 	FactID   int64             `json:"fact_id"`
 	Record   int               `json:"record"`
@@ -317,7 +317,7 @@ func (d *ItemsDraft) fill(od opening.ItemsDraft, same int, cutover ledger.Day) {
 		}
 		d.Lines = append(d.Lines, l)
 	}
-	rank := map[string]int{"held": 0, opening.ItemGone: 1, opening.ItemAmount: 2, opening.ItemDate: 3, opening.ItemNew: 4, opening.ItemSame: 5}
+	rank := map[string]int{"held": 0, opening.ItemGone: 1, opening.ItemAmount: 2, opening.ItemParty: 3, opening.ItemDate: 4, opening.ItemNew: 5, opening.ItemSame: 6}
 	sort.SliceStable(d.Lines, func(a, b int) bool { return rank[d.Lines[a].What] < rank[d.Lines[b].What] })
 	if len(d.Lines) > most {
 		d.Lines = d.Lines[:most]
@@ -364,7 +364,7 @@ func (t *Tx) itemBlocks(out *ItemsDraft, b *store.Batch, how string, control cha
 	if n := out.Counts[opening.ItemGone]; n > 0 {
 		out.Notes = append(out.Notes, fmt.Sprintf("%d posted %s not in this list; %s until you say that %s gone", n, plural(n, "item is", "items are"), plural(n, "it stays", "they stay"), plural(n, "it is", "they are")))
 	}
-	if out.Posts+out.Counts[opening.ItemAmount]+out.Counts[opening.ItemDate] == 0 && out.Moves == 0 && len(out.Blocks) == 0 {
+	if out.Posts+out.Counts[opening.ItemAmount]+out.Counts[opening.ItemParty]+out.Counts[opening.ItemDate] == 0 && out.Moves == 0 && len(out.Blocks) == 0 {
 		switch {
 		case held > 0:
 			block("all-held", "every item that is not posted yet is held; say who its customer or vendor is", "openings/parties")

@@ -287,6 +287,17 @@ func (in *intakeIDs) people(b *bundle) error {
 			}
 		}
 	}
+	for _, p := range b.Parties {
+		if p.Joined == nil {
+			continue
+		}
+		if in.parties[*p.Joined] == 0 || p.Active {
+			return fail(Invalid, "bad-bundle", "%s is joined into a customer or vendor that is not in the bundle, or is still active", p.Name)
+		}
+		if err := in.t.Exec(`update party set joined_into = ? where ledger_id = ? and id = ?`, in.parties[*p.Joined], in.t.Ledger, in.parties[p.ID]).Error; err != nil {
+			return err
+		}
+	}
 	return nil
 }
 

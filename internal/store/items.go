@@ -192,15 +192,15 @@ func (t *Tx) CorrectedBy(unit int64) (int64, error) {
 }
 
 type itemRow struct {
-	ID, PartyID, FactID, Amount, Original, Settled, Tax, UnitID int64
-	Record                                                      int
-	Doc, Number, Terms, Party, Tags, Source                     string
-	ItemDay, DueDay                                             *time.Time
-	Said                                                        bool
+	ID, PartyID, Joined, FactID, Amount, Original, Settled, Tax, UnitID int64
+	Record                                                              int
+	Doc, Number, Terms, Party, Tags, Source                             string
+	ItemDay, DueDay                                                     *time.Time
+	Said                                                                bool
 }
 
 func (r itemRow) core() opening.OpenItem {
-	i := opening.OpenItem{ID: r.ID, FactID: r.FactID, Record: r.Record, PartyID: r.PartyID, Party: r.Party, Doc: r.Doc, Number: r.Number, Terms: r.Terms, Amount: moneyOf(r.Amount), Original: moneyOf(r.Original), Settled: moneyOf(r.Settled), Tax: moneyOf(r.Tax), Said: r.Said, Day: coreDay(r.ItemDay), Due: coreDay(r.DueDay)}
+	i := opening.OpenItem{ID: r.ID, FactID: r.FactID, Record: r.Record, PartyID: r.PartyID, Joined: r.Joined, Party: r.Party, Doc: r.Doc, Number: r.Number, Terms: r.Terms, Amount: moneyOf(r.Amount), Original: moneyOf(r.Original), Settled: moneyOf(r.Settled), Tax: moneyOf(r.Tax), Said: r.Said, Day: coreDay(r.ItemDay), Due: coreDay(r.DueDay)}
 	if len(r.Tags) > 2 {
 		_ = json.Unmarshal([]byte(r.Tags), &i.Tags)
 	}
@@ -214,7 +214,7 @@ func coreDay(t *time.Time) ledger.Day {
 	return ledger.Day(t.Format("2006-01-02"))
 }
 
-const itemColumns = `i.id, i.party_id, i.fact_id, i.amount, i.original, i.settled, i.tax, i.unit_id, i.record, i.doc, i.number, i.terms, p.name as party, i.tags::text as tags, i.source, i.item_day, i.due_day, i.said
+const itemColumns = `i.id, i.party_id, i.fact_id, i.amount, i.original, i.settled, i.tax, i.unit_id, i.record, i.doc, i.number, i.terms, p.name as party, i.tags::text as tags, i.source, i.item_day, i.due_day, i.said, coalesce(p.joined_into, 0)
 	from open_item i join party p on p.ledger_id = i.ledger_id and p.id = i.party_id where i.ledger_id = ? and i.ended_by is null`
 
 // Items returns the posted items of a side that live; source "" is all sources.
@@ -236,7 +236,7 @@ func (t *Tx) items(where string, args ...any) ([]opening.OpenItem, error) {
 	var out []opening.OpenItem
 	var r itemRow
 	for rows.Next() {
-		if err := rows.Scan(&r.ID, &r.PartyID, &r.FactID, &r.Amount, &r.Original, &r.Settled, &r.Tax, &r.UnitID, &r.Record, &r.Doc, &r.Number, &r.Terms, &r.Party, &r.Tags, &r.Source, &r.ItemDay, &r.DueDay, &r.Said); err != nil {
+		if err := rows.Scan(&r.ID, &r.PartyID, &r.FactID, &r.Amount, &r.Original, &r.Settled, &r.Tax, &r.UnitID, &r.Record, &r.Doc, &r.Number, &r.Terms, &r.Party, &r.Tags, &r.Source, &r.ItemDay, &r.DueDay, &r.Said, &r.Joined); err != nil {
 			return nil, err
 		}
 		out = append(out, r.core())

@@ -284,6 +284,7 @@ type Party struct {
 	TaxIDSealed []byte
 	Note        string
 	Active      bool
+	JoinedInto  *int64 // of one that was joined into another
 	Version     int64
 }
 

@@ -29,6 +29,7 @@ type OpenItem struct {
 	LabelID  int64
 	Record   int
 	PartyID  int64 // 0: not settled, the item is held
+	Joined   int64 // of a posted one, whom its party was joined into since; 0 is nobody
 	Party    string
 	Doc      string
 	Number   string
@@ -85,6 +86,7 @@ const (
 	ItemNew    = "new"
 	ItemAmount = "amount changed"
 	ItemDate   = "date changed"
+	ItemParty  = "party changed"
 	ItemGone   = "gone"
 	ItemSame   = "same"
 )
@@ -110,7 +112,8 @@ func (c ItemChange) Moved() (m money.Amount) {
 // CompareItems holds a list against the items posted from its source and side.
 // Items are matched by identity; an item that only changed its kind (a credit
 // that had been read as an invoice) is one change, not a gone and a new one.
-// Items that are held take no part. The same row twice counts once.
+// Items that are held take no part. The same row twice counts once. An item whose row is of
+// another party now, or whose party was joined into another, is one change too.
 func CompareItems(posted, list []OpenItem) []ItemChange {
 	at := make(map[string]*OpenItem, len(posted))
 	for i := range posted {
@@ -141,11 +144,13 @@ func CompareItems(posted, list []OpenItem) []ItemChange {
 			gone = append(gone, &posted[i])
 		}
 	}
-	// A gone item and a new one of the same party and number are one item whose
-	// kind changed.
 	if len(gone) == 0 {
 		return out
 	}
+	paired := map[*OpenItem]bool{}
+	ofAnother(out, gone, paired)
+	// A gone item and a new one of the same party and number are one item whose
+	// kind changed.
 	kindless := func(i *OpenItem) string {
 		return strconv.FormatInt(i.PartyID, 10) + "|" + strings.ToLower(i.Number)
 	}
@@ -155,7 +160,6 @@ func CompareItems(posted, list []OpenItem) []ItemChange {
 			byNumber[kindless(g)] = g
 		}
 	}
-	paired := map[*OpenItem]bool{}
 	for k := range out {
 		if out[k].What == ItemNew && out[k].After.Number != "" {
 			if g := byNumber[kindless(out[k].After)]; g != nil && !paired[g] {
@@ -170,6 +174,32 @@ func CompareItems(posted, list []OpenItem) []ItemChange {
 		}
 	}
 	return out
+}
+
+// ofAnother pairs new items with gone ones that are the same item of another party.
+func ofAnother(out []ItemChange, gone []*OpenItem, paired map[*OpenItem]bool) {
+	byRow, byName := map[int64]*OpenItem{}, map[string]*OpenItem{}
+	for _, g := range gone {
+		byRow[g.FactID] = g
+		if g.Joined != 0 {
+			now := *g
+			now.PartyID = g.Joined
+			byName[now.Identity()] = g
+		}
+	}
+	for k := range out {
+		if out[k].What != ItemNew {
+			continue
+		}
+		g := byRow[out[k].After.FactID]
+		if g == nil || g.PartyID == out[k].After.PartyID {
+			g = byName[out[k].After.Identity()]
+		}
+		if g != nil && !paired[g] {
+			paired[g] = true
+			out[k] = ItemChange{ItemParty, g, out[k].After}
+		}
+	}
 }
 
 func changeOf(b, a *OpenItem) string {
@@ -255,6 +285,9 @@ func DraftItems(side string, posted, list []OpenItem, dropGone map[string]bool, 
 		case ItemAmount:
 			end(c.Before)
 			post(c.After, "its amount changed: the old one is reversed, this one posted")
+		case ItemParty:
+			end(c.Before)
+			post(c.After, "it is of another party now: the old one is reversed, this one posted")
 		case ItemDate:
 			d.Amends = append(d.Amends, c)
 			way[c.After.FactID] = ledger.Outcome{FactID: c.After.FactID, Way: ledger.OutNothing, Amount: 0, Reason: "posted already; only its date changes"}

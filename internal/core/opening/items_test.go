@@ -266,3 +266,36 @@ func TestSuspectsAreEnough(t *testing.T) {
 		require.Equal(t, ItemCauses(rest, all, nil), ItemCauses(rest, some, nil))
 	})
 }
+
+// An item whose row is of another party now, or whose party was joined into another, is one
+// change: reversed and posted anew, whatever a person says of what is gone. Another party's
+// item of the same number is not it.
+func TestAnItemOfAnotherPartyNow(t *testing.T) {
+	posted := func(joined int64) []OpenItem {
+		return []OpenItem{{ID: 1, FactID: 10, PartyID: 1, Joined: joined, Doc: "invoice", Number: "7", Amount: 40_00}}
+	}
+	list := func(fact int64) []OpenItem {
+		return []OpenItem{{FactID: fact, PartyID: 2, Doc: "invoice", Number: "7", Amount: 45_00}}
+	}
+	for _, c := range []struct {
+		name   string
+		joined int64
+		fact   int64
+		want   []string
+	}{
+		{"the same row", 0, 10, []string{ItemParty}},
+		{"a corrected list, its party joined into the other", 2, 99, []string{ItemParty}},
+		{"a corrected list, its party joined into a third", 3, 99, []string{ItemNew, ItemGone}},
+		{"two parties that both number from 1", 0, 99, []string{ItemNew, ItemGone}},
+	} {
+		var got []string
+		for _, x := range CompareItems(posted(c.joined), list(c.fact)) {
+			got = append(got, x.What)
+		}
+		require.Equal(t, c.want, got, c.name)
+	}
+	d := DraftItems(Receivable, posted(2), list(99), nil, nil, "2026-07-01", false)
+	require.Equal(t, money.Amount(5_00), d.Moved, "45.00 of one instead of 40.00 of the other")
+	require.Len(t, d.Ends, 1)
+	require.Len(t, d.Posts, 1)
+}

@@ -3,5 +3,8 @@
 -- said it; null: as its name says, empty: none.
 alter table pay_item add column place text;
 
+-- The customer or vendor that one which is not active any more was joined into.
+alter table party add column joined_into bigint;
+
 -- +goose Down
 select 1;

@@ -70,6 +70,18 @@ export const usePersonW2 = (ask: MaybeRefOrGetter<{ employee: number; year: numb
     ask,
   );
 
+export const usePartyMerge = (ask: MaybeRefOrGetter<{ party: number; into: number }>) =>
+  of(
+    "party-merge",
+    (client) => {
+      const { party, into } = toValue(ask);
+      return into
+        ? unwrap(api.GET("/api/clients/{client}/parties/{party}/merge", { params: { path: { client, party }, query: { into } } }))
+        : Promise.resolve(null);
+    },
+    ask,
+  );
+
 type Year = MaybeRefOrGetter<number>;
 const inYear = (client: number, year: Year) => ({ params: { path: { client }, query: { year: toValue(year) } } });
 export const usePayees = (year: Year) => of("payees", (c) => unwrap(api.GET("/api/clients/{client}/payees", inYear(c, year))), year);

@@ -999,6 +999,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/clients/{client}/parties/{party}/merge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What joining a customer or vendor into another would do */
+        get: operations["party-merge"];
+        put?: never;
+        /** Join a customer or vendor into another: names, outside ids and payments are of who stays */
+        post: operations["merge-parties"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clients/{client}/parties/{party}/revive": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make a customer or vendor that was joined into another one of its own again */
+        post: operations["revive-party"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/clients/{client}/party-needs": {
         parameters: {
             query?: never;
@@ -2640,6 +2675,11 @@ export interface components {
             /** Format: int64 */
             version: number;
         };
+        BatchName: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+        };
         "Begin-actRequest": {
             /** @enum {string} */
             act: "post-items" | "take-in" | "take-back-opening";
@@ -3345,7 +3385,7 @@ export interface components {
             was: string;
             was_due?: string;
             /** @enum {string} */
-            what: "new" | "amount changed" | "date changed" | "gone" | "same" | "held" | "posted";
+            what: "new" | "amount changed" | "party changed" | "date changed" | "gone" | "same" | "held" | "posted";
             why?: string;
         };
         ItemsDraft: {
@@ -3567,6 +3607,13 @@ export interface components {
         };
         "Merge-accountRequest": {
             /** Format: int64 */
+            into: number;
+        };
+        "Merge-partiesRequest": {
+            /**
+             * Format: int64
+             * @description who stays
+             */
             into: number;
         };
         MethodOffer: {
@@ -3870,6 +3917,30 @@ export interface components {
             evidence: string;
             /** Format: int64 */
             party_id: number;
+        };
+        PartyMerge: {
+            /** @description who goes */
+            from: string;
+            /** @description who stays */
+            into: string;
+            /**
+             * Format: int64
+             * @description open items posted under who goes: they stay posted so, until their list is posted again
+             */
+            items: number;
+            /** @description the lists to be posted again */
+            lists: components["schemas"]["BatchName"][];
+            /** @description names in lists that are of who stays from now on */
+            names: string[];
+            /** @description debit positive */
+            open: string;
+            /**
+             * Format: int64
+             * @description payments that count for who stays from now on
+             */
+            payment_lines: number;
+            /** @description why it cannot be */
+            refused?: string;
         };
         PartyNeed: {
             /** @description of its items, debit positive; of payments what was paid */
@@ -11385,6 +11456,276 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PartyRegister"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "party-merge": {
+        parameters: {
+            query?: {
+                /** @description who stays */
+                into?: number;
+            };
+            header?: never;
+            path: {
+                /** @description id of the client */
+                client: number;
+                /** @description who goes */
+                party: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartyMerge"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "merge-parties": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description id of the client */
+                client: number;
+                /** @description who goes */
+                party: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Merge-partiesRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartyMerge"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "revive-party": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description id of the client */
+                client: number;
+                party: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Unauthorized */

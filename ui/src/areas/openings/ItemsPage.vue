@@ -49,14 +49,20 @@ const lines = computed(() => (d.value?.lines ?? []).filter((l) => `${l.party} ${
 const inHand = computed(() => lines.value.find((l) => key(l) === at.value));
 const need = computed(() => (inHand.value?.what === "held" ? needs.value?.find((n) => n.label_id === inHand.value?.label_id) : undefined));
 const differ = computed(() =>
-  d.value ? (d.value.counts["new"] ?? 0) + (d.value.counts["amount changed"] ?? 0) + (d.value.counts["date changed"] ?? 0) + gone.value.length : 0,
+  d.value
+    ? (d.value.counts["new"] ?? 0) +
+      (d.value.counts["amount changed"] ?? 0) +
+      (d.value.counts["party changed"] ?? 0) +
+      (d.value.counts["date changed"] ?? 0) +
+      gone.value.length
+    : 0,
 );
 const nothing = computed(() => d.value?.blocks.every((b) => b.code === "nothing" || b.code === "all-held") && d.value.blocks.length > 0);
 const verb = computed(() => {
   if (!d.value) return "";
   const c = d.value.counts;
   const held = c["held"] ? `; ${c["held"]} stay held` : "";
-  const changed = (c["amount changed"] ?? 0) + (c["date changed"] ?? 0) + gone.value.length;
+  const changed = (c["amount changed"] ?? 0) + (c["party changed"] ?? 0) + (c["date changed"] ?? 0) + gone.value.length;
   return changed ? `Post ${plural(differ.value, "difference")}${held}` : `Post ${(c["new"] ?? 0).toLocaleString("en-US")} ${many.value}${held}`;
 });
 function move(n: number) {

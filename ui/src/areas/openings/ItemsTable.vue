@@ -21,6 +21,7 @@ const heads: Record<string, string> = {
   held: "Held: party not settled, not counted",
   gone: "Posted, and gone from this list: tick those to take back",
   "amount changed": "Amount changed: the old one is reversed, the new one posted",
+  "party changed": "Of another party now: reversed and posted anew under it",
   "date changed": "Date changed: amended without an entry",
   new: "Ready to post",
   same: "Posted, unchanged",

@@ -14,7 +14,11 @@ const heldN = computed(() => props.draft?.counts["held"] ?? props.side.held_coun
 const rest = computed(() => fromCents(cents(left.value) - cents(held.value)));
 const many = computed(() => (props.side.side === "receivable" ? "invoices" : "bills"));
 const n = computed(
-  () => props.side.count + (isZero(moves.value) && !props.draft?.posts ? 0 : (props.draft?.posts ?? 0) - (props.draft?.counts["amount changed"] ?? 0)),
+  () =>
+    props.side.count +
+    (isZero(moves.value) && !props.draft?.posts
+      ? 0
+      : (props.draft?.posts ?? 0) - (props.draft?.counts["amount changed"] ?? 0) - (props.draft?.counts["party changed"] ?? 0)),
 );
 const missing = computed(() => (props.side.side === "receivable" ? !isCredit(rest.value) : isCredit(rest.value)));
 const say = (m: string) => (isZero(m) ? "" : isCredit(m) ? "credit" : "debit");

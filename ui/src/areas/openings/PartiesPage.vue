@@ -132,9 +132,12 @@ const all = computed({
         <tbody>
           <tr v-for="p in list" :key="p.id" class="can" :class="{ hand: p.id === known }" @click="((known = p.id), (at = 0))">
             <td>
-              <button class="quiet-link" @click.stop="((known = p.id), (at = 0))">{{ p.name }}</button><small v-if="p.trade_name" class="q">
-                {{ p.trade_name }}</small
+              <button class="quiet-link" :class="{ q: !p.active }" @click.stop="((known = p.id), (at = 0))">{{ p.name }}</button><small
+                v-if="!p.active"
+                class="q"
               >
+                not active</small
+              ><small v-if="p.trade_name" class="q"> {{ p.trade_name }}</small>
             </td>
             <td class="q">{{ p.kinds.join(", ") }}</td>
             <td class="q">{{ p.terms || "–" }}</td>

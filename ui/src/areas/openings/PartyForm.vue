@@ -3,6 +3,7 @@ import { reactive } from "vue";
 import { api, type Schemas, unwrap } from "../../api/client";
 import { useAct, useClientId } from "../../api/queries";
 import RefusalBox from "../../frame/RefusalBox.vue";
+import PartyMerge from "./PartyMerge.vue";
 
 const props = defineProps<{ party: Schemas["Party"] }>();
 const id = useClientId();
@@ -52,4 +53,5 @@ const save = useAct((client) =>
     <RouterLink class="s" style="margin-left: 10px" :to="`/c/${id}/books/party/${party.id}`">its open items</RouterLink>
     <p v-if="save.isSuccess.value" class="ok s" role="status" style="margin-top: 6px">Saved.</p>
   </form>
+  <PartyMerge :party="party" />
 </template>

@@ -1,0 +1,69 @@
+package app_test
+
+import (
+	"fmt"
+	"slices"
+	"testing"
+
+	"coatrack/internal/app"
+	"coatrack/internal/core/money"
+
+	"github.com/stretchr/testify/require"
+)
+
+func (d *desk) partyNamed(name string) app.Party {
+	d.t.Helper()
+	ps, err := d.Parties(d.ctx, d.who, d.client)
+	require.NoError(d.t, err)
+	i := slices.IndexFunc(ps, func(p app.Party) bool { return p.Name == name })
+	require.GreaterOrEqual(d.t, i, 0, name)
+	return ps[i]
+}
+
+// A customer under two spellings, each with an item posted: joined into one, what is posted
+// stays until its list is posted again; then both items are of one, and nothing else moved.
+func TestTwoSpellingsBecomeOneParty(t *testing.T) {
+	d := opened(t)
+	b := d.bring("open-invoices", "inv.csv", "Customer,Customer no,No,Date,Due,Open\nHarbor Supply,C1,101,2026-05-01,2026-05-31,40.00\n\"Harbour Supply, Inc.\",C2,102,2026-05-02,2026-06-01,20.80\nKestrel,C3,103,2026-05-03,2026-06-02,4.00\n")
+	d.take(b)
+	d.settle(app.PartyChoice{Make: true}, "*")
+	_, err := d.PostItems(d.ctx, d.who, d.client, b.ID, nil)
+	require.NoError(t, err)
+	require.Equal(t, map[string]int{"same": 3}, d.items(b).Counts)
+	stays, goes := d.partyNamed("Harbor Supply"), d.partyNamed("Harbour Supply, Inc.")
+	_, err = d.ChangeParty(d.ctx, d.who, d.client, goes.ID, goes.Version, app.PartyFacts{Name: goes.Name, Kinds: goes.Kinds, Email: "ar@harbour.example"})
+	require.NoError(t, err)
+
+	m, err := d.GetPartyMerge(d.ctx, d.who, d.client, goes.ID, stays.ID)
+	require.NoError(t, err)
+	require.Equal(t, []any{"Harbour Supply, Inc.", "Harbor Supply", []string{"Harbour Supply, Inc."}, 1, money.Amount(20_80), ""}, []any{m.From, m.Into, m.Names, m.Items, m.Open, m.Refused})
+	require.Equal(t, []app.BatchName{{ID: b.ID, Name: "inv.csv"}}, m.Lists)
+	_, err = d.MergeParties(d.ctx, d.who, d.client, goes.ID, goes.ID)
+	require.ErrorContains(t, err, "name two")
+	_, err = d.MergeParties(d.ctx, d.who, d.client, goes.ID, stays.ID)
+	require.NoError(t, err)
+	_, err = d.MergeParties(d.ctx, d.who, d.client, goes.ID, stays.ID)
+	require.ErrorContains(t, err, "not active any more")
+
+	require.Equal(t, "ar@harbour.example", d.partyNamed("Harbor Supply").Email, "what was known of who goes alone")
+	require.ElementsMatch(t, []string{"C1", "C2"}, d.partyNamed("Harbor Supply").Outside)
+	require.False(t, d.partyNamed("Harbour Supply, Inc.").Active)
+	require.Equal(t, money.Amount(20_80), d.partyNamed("Harbour Supply, Inc.").Open, "posted stays posted")
+	require.Contains(t, fmt.Sprint(d.proofsOpen()), "part", "an item of nobody active is said")
+	before := d.balance("Accounts receivable")
+
+	x := d.items(b)
+	require.Equal(t, map[string]int{"same": 2, "party changed": 1}, x.Counts)
+	require.Zero(t, x.Moves)
+	_, err = d.PostItems(d.ctx, d.who, d.client, b.ID, nil)
+	require.NoError(t, err)
+	require.Equal(t, before, d.balance("Accounts receivable"))
+	one := d.partyNamed("Harbor Supply")
+	require.Equal(t, []any{money.Amount(60_80), 2}, []any{one.Open, one.Items})
+	require.Zero(t, d.partyNamed("Harbour Supply, Inc.").Items)
+	require.Equal(t, map[string]int{"same": 3}, d.items(b).Counts)
+
+	require.NoError(t, d.ReviveParty(d.ctx, d.who, d.client, goes.ID))
+	require.ErrorContains(t, d.ReviveParty(d.ctx, d.who, d.client, goes.ID), "active, or is not here")
+	require.True(t, d.partyNamed("Harbour Supply, Inc.").Active)
+}
