@@ -38,7 +38,7 @@ type bundleParty struct {
 	PartyFacts
 	Active  bool            `json:"active"`
 	Joined  *int64          `json:"joined_into,omitempty"` // whom it was joined into
-	TaxID   string          `json:"tax_id,omitempty"` // only for those who may see whole numbers
+	TaxID   string          `json:"tax_id,omitempty"`      // only for those who may see whole numbers
 	Outside []bundleOutside `json:"outside,omitempty"`
 }
 

@@ -603,13 +603,6 @@ func factBlocks(facts []NewFact, label func(int) int64) ([]factBlock, error) {
 	return out, nil
 }
 
-func orNil(v int64) any {
-	if v == 0 {
-		return nil
-	}
-	return v
-}
-
 // How labels are looked up.
 const (
 	RenameLabels = iota // made if they are not there, renamed if they are called otherwise now

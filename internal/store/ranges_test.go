@@ -162,7 +162,9 @@ func TestRangesOfFacts(t *testing.T) {
 	}))
 	// A range must end where its facts do, point at a line, and stay in its ledger.
 	const insert = `insert into trace_block (ledger_id, entry_id, first_no, first_part, n, no, part, fact_id, amount, lines, binding) select ?, entry_id, ?, 9999, 20, array[?]::int[], '{9999}', array[?]::bigint[], array_fill(1::bigint, '{20}'), array[?]::int[], '{5}' from trace_block limit 1`
-	try := func(ledgerID int64, no int, fact int64) error { return exec(s, 1, 1, insert, ledgerID, no, no, fact, no) }
+	try := func(ledgerID int64, no int, fact int64) error {
+		return exec(s, 1, 1, insert, ledgerID, no, no, fact, no)
+	}
 	require.NoError(t, try(1, 1, ids[0]))
 	require.NoError(t, try(1, 2, ids[280]), "to the last of a group")
 	require.ErrorContains(t, try(1, 3, ids[281]), "0 lines and 1 facts")
