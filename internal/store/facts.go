@@ -147,3 +147,13 @@ func (t *Tx) FirstFacts(labels, batches []int64, most int) (pq.Int64Array, error
 	}, `select first_id, label_id, n from fact_block where ledger_id = $1 and label_id && $2 and (cardinality($3::bigint[]) = 0 or batch_id = any($3)) order by first_id limit $4`, t.Ledger, labels, batches, most)
 	return out, err
 }
+
+// FactOf returns a fact by its id.
+func (t *Tx) FactOf(id int64) (Fact, error) {
+	var f Fact
+	err := t.Raw(`select * from facts_of(?, array[?::bigint])`, t.Ledger, id).Scan(&f).Error
+	if err == nil && f.ID == 0 {
+		err = ErrNotFound
+	}
+	return f, err
+}
