@@ -166,6 +166,10 @@ func (a *App) MergeParties(ctx context.Context, who Who, ledgerID, from, into in
 				return err
 			}
 		}
+		// Those who were joined into who goes are of who stays too.
+		if err := t.Exec(`update party set joined_into = ? where ledger_id = ? and joined_into = ?`, into, t.Ledger, from).Error; err != nil {
+			return err
+		}
 		return t.record("parties joined", "party", into, map[string]any{"name": m.from.Name, "id": from}, map[string]any{"into": m.into.Name, "names": out.Names, "items": out.Items})
 	})
 	return out, err

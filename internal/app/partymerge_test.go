@@ -63,6 +63,20 @@ func TestTwoSpellingsBecomeOneParty(t *testing.T) {
 	require.Zero(t, d.partyNamed("Harbour Supply, Inc.").Items)
 	require.Equal(t, map[string]int{"same": 3}, d.items(b).Counts)
 
+	// That one is joined into a third, while another list of the first names is not posted yet:
+	// what is posted under any of them is the third's.
+	kestrel := d.partyNamed("Kestrel")
+	_, err = d.MergeParties(d.ctx, d.who, d.client, stays.ID, kestrel.ID)
+	require.NoError(t, err)
+	again := d.bring("open-invoices", "inv2.csv", "Customer,Customer no,No,Date,Due,Open\nHarbor Supply,C1,101,2026-05-01,2026-05-31,41.00\n\"Harbour Supply, Inc.\",C2,102,2026-05-02,2026-06-01,20.80\nKestrel,C3,103,2026-05-03,2026-06-02,3.00\n")
+	d.take(again)
+	require.Equal(t, map[string]int{"party changed": 2, "amount changed": 1}, d.items(again).Counts)
+	_, err = d.PostItems(d.ctx, d.who, d.client, again.ID, nil)
+	require.NoError(t, err)
+	require.Equal(t, before, d.balance("Accounts receivable"), "41.00 + 20.80 + 3.00 as before")
+	require.Equal(t, 3, d.partyNamed("Kestrel").Items)
+	require.Error(t, d.ReviveParty(d.ctx, d.who, d.client, kestrel.ID), "it is active")
+
 	require.NoError(t, d.ReviveParty(d.ctx, d.who, d.client, goes.ID))
 	require.ErrorContains(t, d.ReviveParty(d.ctx, d.who, d.client, goes.ID), "active, or is not here")
 	require.True(t, d.partyNamed("Harbour Supply, Inc.").Active)
