@@ -1,9 +1,11 @@
 package payroll
 
 import (
+	"math/rand/v2"
 	"testing"
 
 	"coatrack/internal/core/money"
+	"coatrack/internal/core/rulebook"
 
 	"github.com/stretchr/testify/require"
 )
@@ -73,4 +75,55 @@ func TestStateAndLocalLines(t *testing.T) {
 	require.Empty(t, of(5))
 	require.Equal(t, []line{{false, "ME", 2_400_00, 175_00, false}, {false, "NH", 400_00, 9_00, true}, {false, "VT", 0, 20_00, false}, {false, "", 2_800_00, 30_00, false}, {true, "Orrin", 800_00, 8_00, true}}, of(0))
 	require.Equal(t, []Fed{{ItemID: regularNH, Amount: 400_00}, {ItemID: taxNH, Amount: 9_00}}, got[2][1].Fed)
+}
+
+// Whatever names a place: the lines of somebody who is taxed anywhere add up to boxes 16 and
+// 17, those of the local taxes to box 19, and everybody's to the sum of all.
+func TestPlacesAddUpToTheBoxes(t *testing.T) {
+	year, _ := rulebook.Of(2026)
+	for seed := range uint64(300) {
+		r := rand.New(rand.NewPCG(seed, 15))
+		var ps []Paying
+		for range 1 + r.IntN(40) {
+			who, place := int64(1+r.IntN(4)), []string{"", "ME", "NH", "VT"}[r.IntN(4)]
+			p := Paying{Employee: who, Check: "2026-03-06", ItemID: int64(r.IntN(9)), Amount: money.Amount(r.IntN(90_000) - 5_000), Place: place}
+			switch r.IntN(4) {
+			case 0, 1:
+				p.Feeds = feeds("w2:1", "w2:16")
+			case 2:
+				p.Feeds = feeds("w2:17")
+			case 3:
+				p.Feeds = feeds("w2:19")
+			}
+			ps = append(ps, p)
+		}
+		boxes, got := W2(ps, year), W2Places(ps)
+		var all, each [2][2]money.Amount // state and local; wages and tax
+		for who, lines := range got {
+			var sums [2][2]money.Amount
+			lined := [2]bool{}
+			for _, l := range lines {
+				k := b2i(l.Local)
+				sums[k][0], sums[k][1] = sums[k][0]+l.Wages, sums[k][1]+l.Tax
+				lined[k] = true
+			}
+			if who == 0 {
+				all = sums
+				continue
+			}
+			for k := range sums {
+				each[k][0], each[k][1] = each[k][0]+sums[k][0], each[k][1]+sums[k][1]
+			}
+			b := boxes[who]
+			if lined[0] {
+				require.Equal(t, b["16"].Amount, sums[0][0], "wages of %d, seed %d", who, seed)
+				require.Equal(t, b["17"].Amount, sums[0][1], "tax of %d, seed %d", who, seed)
+			}
+			if lined[1] {
+				require.Equal(t, b["16"].Amount, sums[1][0], "local wages of %d, seed %d", who, seed)
+				require.Equal(t, b["19"].Amount, sums[1][1], "local tax of %d, seed %d", who, seed)
+			}
+		}
+		require.Equal(t, each, all, "seed %d", seed)
+	}
 }
