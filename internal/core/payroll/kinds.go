@@ -270,8 +270,11 @@ func Guess(category, code, name string) (k Kind, why string, sure bool) {
 		}
 	}
 	if sec, ok := sectionOf(cat); !employer && (!ok || sec == Withheld) {
-		if k, why, sure := stateTax(all, strings.TrimSpace(code+" "+name)); k != "" && (sure || ok) {
+		if k, why, sure := localTax(cat, all); k != "" && (sure || ok) {
 			return k, why, sure
+		}
+		if k, why, sure := stateTax(all, strings.TrimSpace(code+" "+name)); k != "" && (sure || ok) {
+			return k, why, sure || hasWords(cat, "state tax") || hasWords(cat, "state income")
 		}
 	}
 	if k, w := short(all); k != "" && !employer {
@@ -331,6 +334,25 @@ func stateTax(all, name string) (k Kind, why string, sure bool) {
 	}
 	if StateCode(name) == state {
 		return StateIncome, state + " among the taxes; look once", false
+	}
+	return "", "", false
+}
+
+// localTax tells the income tax of a city, a county or the like, by the heading that it stands
+// under or by its name.
+func localTax(cat, all string) (k Kind, why string, sure bool) {
+	for _, g := range []string{"local tax", "local income", "city tax", "city income", "county tax", "county income"} {
+		if hasWords(cat, g) {
+			return LocalIncome, "among “" + cat + "”", true
+		}
+	}
+	if hasWords(all, "eit") {
+		return LocalIncome, "named “EIT”", true
+	}
+	for _, g := range []string{"city", "county", "township", "borough", "municipal"} {
+		if hasWords(all, g) {
+			return LocalIncome, "“" + g + "” among the taxes; look once", false
+		}
 	}
 	return "", "", false
 }

@@ -67,11 +67,17 @@ var plainLocal = map[string]bool{"local": true, "income": true, "tax": true, "ta
 // LocalityOf returns the place that the name of a local tax names: "Pellan Reach city tax" is
 // Pellan Reach's.
 func LocalityOf(name string) string {
-	var out []string
+	var out, whole []string
 	for _, w := range words(name) {
 		if !plainLocal[strings.ToLower(w)] {
-			out = append(out, w)
+			whole = append(whole, w)
+			if postal[w] == "" { // the state beside the place
+				out = append(out, w)
+			}
 		}
+	}
+	if len(out) == 0 {
+		out = whole
 	}
 	return strings.Join(out, " ")
 }

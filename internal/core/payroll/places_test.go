@@ -17,7 +17,7 @@ func TestPlacesThatNamesName(t *testing.T) {
 	} {
 		require.Equal(t, want, StateOf(name), name)
 	}
-	for name, want := range map[string]string{"Pellan Reach city tax": "Pellan Reach", "Local income tax": "", "City of Orrin": "Orrin", "EIT Lower Pell Township": "Lower Pell Township"} {
+	for name, want := range map[string]string{"Pellan Reach city tax": "Pellan Reach", "Local income tax": "", "City of Orrin": "Orrin", "EIT Lower Pell Township": "Lower Pell Township", "PA EIT Orrin": "Orrin", "OH": "OH"} {
 		require.Equal(t, want, LocalityOf(name), name)
 	}
 	require.Equal(t, "ME", StateCode("me"))
