@@ -7,6 +7,7 @@ import (
 	"testing"
 
 	"coatrack/internal/app"
+	"coatrack/internal/core/money"
 
 	"github.com/stretchr/testify/require"
 )
@@ -100,4 +101,58 @@ func TestStatesAndLocalitiesOfWageStatements(t *testing.T) {
 	require.Empty(t, hidden.Places)
 	require.Empty(t, hidden.People)
 	require.Contains(t, fmt.Sprint(hidden.Notes), "fewer than three")
+}
+
+// The same four people where the register has a column for the state: it says what the items'
+// names do not, a person's word on an item goes before it, and amounts of one item in two
+// states are one amount in every other box.
+func TestAStateColumnDividesWages(t *testing.T) {
+	d := newDesk(t)
+	d.take(d.bring("chart", "chart.csv", payChart))
+	b := d.take(d.bring("payroll-register", "states.csv", registerTop+`Employee,Employee no,Work state,Dept,Section,Item,Amount
+Ann Ames,1,ME,Floor,Earnings,Regular,1000.00
+Ann Ames,1,ME,Floor,Taxes withheld,State income tax,40.00
+Ann Ames,1,,Floor,Net,Net pay,960.00
+Bo Bird,2,ME,Floor,Earnings,Regular,1200.00
+Bo Bird,2,New Hampshire,Floor,Earnings,Regular,300.00
+Bo Bird,2,ME,Floor,Earnings,Overtime,100.00
+Bo Bird,2,NH,Floor,Earnings,Overtime,0.10
+Bo Bird,2,ME,Floor,Taxes withheld,State income tax,50.00
+Bo Bird,2,NH,Floor,Taxes withheld,State income tax,10.00
+Bo Bird,2,,Floor,Net,Net pay,1540.10
+`))
+	_, err := d.AcceptPay(d.ctx, d.who, d.client, 0.5)
+	require.NoError(t, err)
+	run := d.run(0)
+	require.Len(t, run.People, 2)
+	f, err := d.GetPayForms(d.ctx, d.who, d.client, 2026, 3)
+	require.NoError(t, err)
+	bo := f.People[1]
+	require.Equal(t, []app.PersonPlace{{Place: "ME", Wages: 1300_00, Tax: 50_00, Divided: true}, {Place: "NH", Wages: 300_10, Tax: 10_00, Divided: true}}, bo.Places)
+	require.Equal(t, money.Amount(33_37), bo.Boxes["12TT"], "a third of 100.10, not of 100.00 and of 0.10")
+	require.Equal(t, []app.PersonPlace{{Place: "ME", Wages: 1000_00, Tax: 40_00, Divided: true}}, f.People[0].Places)
+	rows, err := d.Grid(d.ctx, d.who, d.client, b.ID, 1, 9)
+	require.NoError(t, err)
+	require.Contains(t, fmt.Sprint(rows), "New Hampshire")
+	p := d.payroll()
+	for _, i := range p.Items {
+		if i.Name == "State income tax" {
+			vt := "VT"
+			require.NoError(t, d.SayPayItem(d.ctx, d.who, d.client, i.ID, app.PayItemFacts{Kind: i.Kind, Place: &vt}))
+		}
+	}
+	f, err = d.GetPayForms(d.ctx, d.who, d.client, 2026, 3)
+	require.NoError(t, err)
+	require.Equal(t, money.Amount(60_00), f.People[1].Places[2].Tax, "what a person says of an item goes before the column")
+	require.Equal(t, "VT", f.People[1].Places[2].Place)
+
+	var out bytes.Buffer
+	require.NoError(t, d.ExportBundle(d.ctx, d.who, d.client, &out))
+	copied, err := d.ImportBundle(d.ctx, d.who, out.Bytes(), "The same again")
+	require.NoError(t, err)
+	g, err := d.GetPayForms(d.ctx, d.who, copied.ID, 2026, 3)
+	require.NoError(t, err)
+	for i := range f.People {
+		require.Equal(t, f.People[i].Places, g.People[i].Places)
+	}
 }

@@ -322,6 +322,7 @@ type payFact struct {
 type payWho struct {
 	Employee json.Number `json:"employee"`
 	Group    string      `json:"group"`
+	State    string      `json:"state"`
 	id       int64
 }
 

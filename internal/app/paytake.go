@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"encoding/json"
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 	"time"
@@ -66,14 +67,14 @@ func (t *Tx) takeRegister(b *store.Batch, r *table.Reading, rows []table.Row, co
 	if err != nil {
 		return err
 	}
-	pay := payTaker{source: b.Source, day: day, at: map[payName]int{}, byGroup: map[string]*payGroup{}, toDate: map[int]money.Amount{}}
+	pay := payTaker{source: b.Source, day: day, at: map[payName]int{}, byGroup: map[[2]string]*payGroup{}, toDate: map[int]money.Amount{}}
 	for _, row := range rows {
 		id := people[employeeKey(row.Pay)]
 		group := groups[id]
 		if id == 0 {
 			group = strings.ToLower(row.Pay.Group)
 		}
-		pay.take(row, id, group)
+		pay.take(row, id, group, payroll.StateCode(row.Pay.State))
 	}
 	facts := pay.facts()
 	if err := t.AddFacts(b.ID, b.Reading+1, facts); err != nil {
@@ -134,8 +135,8 @@ type payTaker struct {
 	columnAt    []int
 	net         []bool // by item
 	cells       []*payCells
-	byGroup     map[string]*payGroup
-	toDate      map[int]money.Amount // by item
+	byGroup     map[[2]string]*payGroup // group and state
+	toDate      map[int]money.Amount    // by item
 	checks      []paperCheck
 	many        int
 }
@@ -189,15 +190,23 @@ func (p *payTaker) place(c *table.PayCell) int {
 	return at
 }
 
-// take takes the amounts of a row, of an employee (0: nobody's) in a group.
-func (p *payTaker) take(row table.Row, employee int64, group string) {
-	g := p.byGroup[group]
+// take takes the amounts of a row, of an employee (0: nobody's) in a group, for work in a
+// state where the row names one.
+func (p *payTaker) take(row table.Row, employee int64, group, state string) {
+	g := p.byGroup[[2]string{group, state}]
 	if g == nil {
 		g = &payGroup{who: map[int64]bool{}}
+		said := map[string]string{}
 		if group != "" {
-			g.dims = mustJSON(map[string]string{"group": group})
+			said["group"] = group
 		}
-		p.byGroup[group] = g
+		if state != "" {
+			said["state"] = state
+		}
+		if len(said) > 0 {
+			g.dims = mustJSON(said)
+		}
+		p.byGroup[[2]string{group, state}] = g
 	}
 	for i := range row.Pay.Cells {
 		c := &row.Pay.Cells[i]
@@ -237,12 +246,31 @@ func (p *payTaker) facts() []store.NewFact {
 // sums are what the register adds up to by item and group, as sumsOf would add its facts up.
 func (p *payTaker) sums(ids map[string]int64) runSums {
 	s := runSums{Cells: []sumCell{}, Sizes: map[string]int{}}
-	for _, x := range p.cells {
-		s.Cells = append(s.Cells, sumCell{ids[p.items[x.item].Key], x.group, x.sum})
+	type cell struct {
+		item  int
+		group string
 	}
-	for name, g := range p.byGroup {
-		if len(g.who) > 0 {
-			s.Sizes[name] = len(g.who)
+	at := map[cell]int{}
+	for _, x := range p.cells {
+		k := cell{x.item, x.group}
+		n, ok := at[k]
+		if !ok {
+			n = len(s.Cells)
+			at[k] = n
+			s.Cells = append(s.Cells, sumCell{Label: ids[p.items[x.item].Key], Group: x.group})
+		}
+		s.Cells[n].Amount += x.sum
+	}
+	who := map[string]map[int64]bool{}
+	for k, g := range p.byGroup {
+		if who[k[0]] == nil {
+			who[k[0]] = map[int64]bool{}
+		}
+		maps.Copy(who[k[0]], g.who)
+	}
+	for group, people := range who {
+		if len(people) > 0 {
+			s.Sizes[group] = len(people)
 		}
 	}
 	return s

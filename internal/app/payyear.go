@@ -122,7 +122,7 @@ func (t *Tx) byEmployee(runs []payRunRow, items []payItemRow, c counts) (earning
 		all.batches, all.labels, all.signs, all.dens = append(all.batches, w.batches...), append(all.labels, w.labels...), append(all.signs, w.signs...), append(all.dens, w.dens...)
 		all.marks = append(all.marks, w.marks...)
 	}
-	err = t.eachPay(all, func(batch, _, employee int64, _ string, amount int64) {
+	err = t.eachPay(all, func(batch, _, employee int64, _, _ string, amount int64) {
 		out[batch][employee] += money.Amount(amount)
 	})
 	if err != nil {
@@ -192,11 +192,12 @@ type paySum struct {
 	Label    int64
 	Employee int64
 	Mark     string
+	State    string
 	Amount   int64
 }
 
 // eachPay hands every amount of the wanted items of runs to fn, with its sign and fraction.
-func (t *Tx) eachPay(w wanted, fn func(batch, label, employee int64, mark string, amount int64)) error {
+func (t *Tx) eachPay(w wanted, fn func(batch, label, employee int64, mark, state string, amount int64)) error {
 	type part struct {
 		sign, den int64
 		mark      string
@@ -218,30 +219,33 @@ func (t *Tx) eachPay(w wanted, fn func(batch, label, employee int64, mark string
 		}
 		for i, l := range b.Label {
 			for _, p := range of[b.Batch][l] {
-				fn(b.Batch, l, who(i).id, p.mark, b.Amount[i]*p.sign/p.den)
+				w := who(i)
+				fn(b.Batch, l, w.id, p.mark, w.State, b.Amount[i]*p.sign/p.den)
 			}
 		}
 		return nil
 	})
 }
 
-// sumPay adds amounts up by employee, item and mark.
+// sumPay adds amounts up by employee, item, mark and state.
 func (t *Tx) sumPay(w wanted) ([]paySum, error) {
 	type key struct {
 		label, employee int64
-		mark            string
+		mark, state     string
 	}
 	sums := map[key]int64{}
-	err := t.eachPay(w, func(_, label, employee int64, mark string, amount int64) { sums[key{label, employee, mark}] += amount })
+	err := t.eachPay(w, func(_, label, employee int64, mark, state string, amount int64) {
+		sums[key{label, employee, mark, state}] += amount
+	})
 	if err != nil {
 		return nil, err
 	}
 	out := make([]paySum, 0, len(sums))
 	for k, a := range sums {
-		out = append(out, paySum{k.label, k.employee, k.mark, a})
+		out = append(out, paySum{k.label, k.employee, k.mark, k.state, a})
 	}
 	slices.SortFunc(out, func(a, b paySum) int {
-		return cmp.Or(cmp.Compare(a.Label, b.Label), cmp.Compare(a.Employee, b.Employee), cmp.Compare(a.Mark, b.Mark))
+		return cmp.Or(cmp.Compare(a.Label, b.Label), cmp.Compare(a.Employee, b.Employee), cmp.Compare(a.Mark, b.Mark), cmp.Compare(a.State, b.State))
 	})
 	return out, nil
 }
@@ -270,7 +274,7 @@ func (t *Tx) payings(year int, source string) (out []payroll.Paying, prior bool,
 	var w wanted
 	day := map[string]ledger.Day{} // the last check date behind a mark
 	feeds := map[int64][]payroll.Feed{}
-	kind, place := map[int64]payroll.Kind{}, map[int64]string{}
+	kind, place, said := map[int64]payroll.Kind{}, map[int64]string{}, map[int64]bool{}
 	for _, r := range mine {
 		prior = prior || r.Prior
 		h := r.head()
@@ -283,7 +287,7 @@ func (t *Tx) payings(year int, source string) (out []payroll.Paying, prior bool,
 		for _, i := range itemsOf(items, r.Source) {
 			if _, known := kind[i.LabelID]; !known { // the same in every run
 				feeds[i.LabelID], kind[i.LabelID] = i.feeds(year), payroll.Kind(i.Kind)
-				place[i.LabelID] = i.place(feeds[i.LabelID])
+				place[i.LabelID], said[i.LabelID] = i.place(feeds[i.LabelID]), i.Place != nil
 			}
 			w.add(r, i.LabelID, sign(light[r.ID], i), 1, 1, mark)
 		}
@@ -293,10 +297,28 @@ func (t *Tx) payings(year int, source string) (out []payroll.Paying, prior bool,
 		return nil, false, err
 	}
 	out = make([]payroll.Paying, 0, len(rows))
-	for _, x := range rows {
+	for n, x := range rows {
+		if n > 0 && rows[n-1].Label == x.Label && rows[n-1].Employee == x.Employee && rows[n-1].Mark == x.Mark { // another state
+			out[len(out)-1].Amount += money.Amount(x.Amount)
+			ofState(&out[len(out)-1], x, said[x.Label])
+			continue
+		}
 		out = append(out, payroll.Paying{Employee: x.Employee, Check: day[x.Mark], ItemID: x.Label, Kind: kind[x.Label], Amount: money.Amount(x.Amount), Feeds: feeds[x.Label], Prior: strings.HasSuffix(x.Mark, "true"), Place: place[x.Label]})
+		ofState(&out[len(out)-1], x, said[x.Label])
 	}
 	return out, prior, nil
+}
+
+// ofState notes the state that a register names for an amount, unless a person said the
+// place of the item.
+func ofState(p *payroll.Paying, x paySum, said bool) {
+	if x.State == "" || said {
+		return
+	}
+	if p.States == nil {
+		p.States = map[string]money.Amount{}
+	}
+	p.States[x.State] += money.Amount(x.Amount)
 }
 
 // taxTies are the ties of a run that are computed per employee.

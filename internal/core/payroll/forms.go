@@ -20,8 +20,9 @@ type Paying struct {
 	Kind     Kind
 	Amount   money.Amount
 	Feeds    []Feed
-	Prior    bool   // taken in as a figure, not posted
-	Place    string // state or locality that the item is of, for boxes 15 to 20 of Form W-2
+	Prior    bool                    // taken in as a figure, not posted
+	States   map[string]money.Amount // of the amount, what the register says is of a state
+	Place    string                  // state or locality that the item is of, for boxes 15 to 20 of Form W-2
 }
 
 // Fed is an item's share in a box: why the box shows what it shows.

@@ -142,18 +142,19 @@ func W2Places(ps []Paying) map[int64][]PlaceSum {
 			if f.Form != "w2" || p.Employee == 0 {
 				continue
 			}
-			a := fraction(p.Amount, f)
 			s := of(p.Employee, f.Box == "18" || f.Box == "19")
-			switch f.Box {
-			case "16", "18":
-				s.wages[p.Place] += a
-			case "17", "19":
-				s.tax[p.Place] += a
-			default:
-				continue
-			}
-			if p.Place != "" || f.Box == "17" || f.Box == "19" {
-				s.fed[p.Place] = addFed(s.fed[p.Place], Fed{ItemID: p.ItemID, Fraction: f.Words(), Amount: a})
+			for place, a := range p.byPlace(f) {
+				switch f.Box {
+				case "16", "18":
+					s.wages[place] += a
+				case "17", "19":
+					s.tax[place] += a
+				default:
+					continue
+				}
+				if place != "" || f.Box == "17" || f.Box == "19" {
+					s.fed[place] = addFed(s.fed[place], Fed{ItemID: p.ItemID, Fraction: f.Words(), Amount: a})
+				}
 			}
 		}
 	}
@@ -190,6 +191,31 @@ func W2Places(ps []Paying) map[int64][]PlaceSum {
 		slices.SortFunc(out[who], func(a, b PlaceSum) int {
 			return cmp.Or(cmp.Compare(b2i(a.Local), b2i(b.Local)), cmp.Compare(b2i(a.Place == ""), b2i(b.Place == "")), cmp.Compare(a.Place, b.Place))
 		})
+	}
+	return out
+}
+
+// byPlace is what an amount feeds of a box by place: its item's, else for states what the
+// register says, and the rest of none.
+func (p *Paying) byPlace(f Feed) map[string]money.Amount {
+	whole := fraction(p.Amount, f)
+	if p.Place != "" || len(p.States) == 0 || f.Box == "18" || f.Box == "19" {
+		return map[string]money.Amount{p.Place: whole}
+	}
+	out := map[string]money.Amount{}
+	left, named := whole, money.Amount(0)
+	states := slices.Sorted(maps.Keys(p.States))
+	for n, state := range states {
+		named += p.States[state]
+		a := fraction(p.States[state], f)
+		if n == len(states)-1 && named == p.Amount {
+			a = left // so that parts that are rounded make the whole
+		}
+		out[state] += a
+		left -= a
+	}
+	if left != 0 {
+		out[""] = left
 	}
 	return out
 }

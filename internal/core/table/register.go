@@ -28,6 +28,7 @@ const (
 	LastName   = "last-name"
 	Group      = "group"
 	Officer    = "officer"
+	WorkState  = "work-state" // the state that the row's pay and taxes are of
 	ItemCol    = "item"
 	ItemCode   = "item-code"
 	Category   = "category"
@@ -58,6 +59,7 @@ type PayRow struct {
 	EmployeeID string    `json:"employee_id,omitempty"`
 	Group      string    `json:"group,omitempty"`
 	Officer    bool      `json:"officer,omitempty"`
+	State      string    `json:"state,omitempty"` // as it is written
 	CheckNo    string    `json:"check_number,omitempty"`
 	Cells      []PayCell `json:"cells"`
 }
@@ -95,7 +97,7 @@ var registerWords = map[string]string{
 	"run": RunIDCol, "run id": RunIDCol, "run no": RunIDCol, "run number": RunIDCol, "payroll no": RunIDCol, "batch": RunIDCol,
 }
 
-var registerMeanings = []string{Ignore, Employee, EmployeeID, FirstName, LastName, Group, Officer, PayCol, TotalCol, HoursCol, ItemCol, ItemCode, Category, Amount, EmployerAmt, ToDateCol, CheckNo, CheckDate, PeriodFrom, PeriodTo, RunIDCol, TaxIDCol}
+var registerMeanings = []string{Ignore, Employee, EmployeeID, FirstName, LastName, Group, Officer, WorkState, PayCol, TotalCol, HoursCol, ItemCol, ItemCode, Category, Amount, EmployerAmt, ToDateCol, CheckNo, CheckDate, PeriodFrom, PeriodTo, RunIDCol, TaxIDCol}
 
 func init() {
 	spec := &listSpec{registerWords, []string{Employee, EmployeeID, LastName, ItemCol}, []string{Amount, EmployerAmt, ToDateCol}, registerMeanings}

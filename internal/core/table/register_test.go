@@ -150,6 +150,30 @@ func TestGrossAmongItemsAddsThemUp(t *testing.T) {
 	require.Equal(t, []string{"Nora Ashby||Gross|2075.00", "Nora Ashby||Medicare|-30.09"}, paidItems(t, r))
 }
 
+// A column called State names the state of a row's pay where it holds states, and is a tax where
+// it holds figures; of several the surest title counts, and rows below a heading have its state.
+func TestAStateIsNoTax(t *testing.T) {
+	states := func(r *Reading) (out []string) {
+		for _, row := range r.Rows {
+			out = append(out, row.Pay.State)
+		}
+		return out
+	}
+	const head = "Check date: 07/20/2026\n"
+	r := register(t, head+"Employee|State|Regular|Fed|Net\nNora Ashby|ME|2,000.00|210.00|1,790.00\nBo Bird||1,000.00|110.00|890.00\nCy Cole|New Hampshire|500.00|0.00|500.00")
+	require.Equal(t, []string{"ME", "", "New Hampshire"}, states(r))
+	require.Equal(t, []string{"Nora Ashby||Regular|2000.00", "Nora Ashby||Fed|210.00", "Nora Ashby||Net|1790.00"}, paidItems(t, r)[:3])
+	r = register(t, head+"Employee|Regular|Fed|State|Net\nNora Ashby|2,000.00|210.00|40.00|1,750.00")
+	require.Equal(t, []string{""}, states(r))
+	require.Contains(t, paidItems(t, r), "Nora Ashby||State|40.00")
+	r = register(t, head+"Employee|State|Work state|Regular|Net\nNora Ashby|VT|ME|2,000.00|2,000.00")
+	require.Equal(t, []string{"ME"}, states(r))
+	r = register(t, head+"Employee|State|Regular|Net\nNora Ashby|active|2,000.00|2,000.00\nBo Bird|on|1,000.00|1,000.00")
+	require.Equal(t, []string{"active", "on"}, states(r), "taken as it is written: what is no state is none later")
+	r = register(t, head+"Employee|State|Item|Amount\nNora Ashby|ME||\n||Regular|2,000.00\n|NH|Regular|100.00\n||Net|2,100.00")
+	require.Equal(t, []string{"ME", "NH", "ME"}, states(r))
+}
+
 // Three rows of titles: the section, the item, the kind of figure.
 func TestThreeRowsOfTitles(t *testing.T) {
 	r := register(t, "Check date: 07/20/2026\n||Earnings||||Employer taxes\nEmployee|Dept|Regular||Overtime||Medicare ER\n||Hours|Amount|Hours|Amount|Amount\nNora Ashby|Office|80.00|2,000.00|2.00|75.00|30.09\nTotals||80.00|2,000.00|2.00|75.00|30.09")

@@ -227,7 +227,7 @@ func (r *reader) namesItem(rec *Record) bool {
 
 // whoOf reads whom a row names.
 func (r *reader) whoOf(rec *Record) PayRow {
-	p := PayRow{EmployeeID: strings.TrimPrefix(r.field(rec, EmployeeID), "'"), Employee: oneLine(r.field(rec, Employee)), Group: oneLine(r.field(rec, Group)), CheckNo: r.field(rec, CheckNo), Cells: []PayCell{}}
+	p := PayRow{EmployeeID: strings.TrimPrefix(r.field(rec, EmployeeID), "'"), Employee: oneLine(r.field(rec, Employee)), Group: oneLine(r.field(rec, Group)), State: oneLine(r.field(rec, WorkState)), CheckNo: r.field(rec, CheckNo), Cells: []PayCell{}}
 	if p.Employee == "" {
 		p.Employee = oneLine(strings.TrimSpace(r.field(rec, FirstName) + " " + r.field(rec, LastName)))
 	}

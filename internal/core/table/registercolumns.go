@@ -4,6 +4,7 @@ import (
 	"regexp"
 	"slices"
 	"strings"
+	"unicode"
 
 	"coatrack/internal/core/money"
 )
@@ -116,6 +117,7 @@ func (r *reader) registerColumns(sample []*Record) {
 			c.Meaning = PayCol
 		}
 	}
+	r.stateColumn(sample, title)
 	r.grossAlone()
 	// A bill that is not divided has one column of money, whatever it is called.
 	if r.as == AsPayBill && !long && len(r.payColumns()) == 0 {
@@ -126,6 +128,46 @@ func (r *reader) registerColumns(sample []*Record) {
 			}
 		}
 	}
+}
+
+// stateHeads are the titles of a column that names a state, the surest first. A column of
+// that name with figures is a tax.
+var stateHeads = []string{"work state", "state worked", "state worked in", "tax state", "withholding state", "sit state", "state code", "state"}
+
+// stateColumn finds the column that says which state a row's pay is of.
+func (r *reader) stateColumn(sample []*Record, title []string) {
+	if r.as == AsPayBill || slices.ContainsFunc(r.cols, func(c Column) bool { return c.Meaning == WorkState }) {
+		return
+	}
+	for _, head := range stateHeads {
+		for j := range r.cols {
+			if r.cols[j].Meaning == Ignore && foldHead(title[j]) == head && namesStates(r, sample, j) {
+				r.cols[j].Meaning = WorkState
+				return
+			}
+		}
+	}
+}
+
+// namesStates says whether what stands below a title may be states: two capitals or a name,
+// never a figure.
+func namesStates(r *reader, sample []*Record, j int) bool {
+	some := false
+	for _, rec := range sample {
+		t := ""
+		if rec.No > r.headRec {
+			t = r.text(rec, j)
+		}
+		if t == "" {
+			continue
+		}
+		letters := strings.ReplaceAll(t, " ", "")
+		if strings.ContainsFunc(letters, func(c rune) bool { return !unicode.IsLetter(c) }) || len(letters) != 2 && len(letters) < 4 {
+			return false
+		}
+		some = true
+	}
+	return some
 }
 
 // saysItself says whether a record is a title in two cells: "Invoice no", "77-4".

@@ -151,11 +151,14 @@ func (r *reader) registerRow(rec *Record, row *Row) bool {
 		if l.emp.Employee == "" && l.emp.EmployeeID == "" {
 			r.note("no-employee", Hold, rec, max(r.col(Employee), r.col(EmployeeID), 0)+1, "the row has items and names no employee, as other rows do; name one, or set the row aside if it adds others up")
 		}
-		check := p.CheckNo
+		check, state := p.CheckNo, p.State
 		p = l.emp
 		p.Cells = []PayCell{}
 		if check != "" {
 			p.CheckNo = check
+		}
+		if state != "" {
+			p.State = state
 		}
 	}
 	if p.Group == "" {

@@ -5406,6 +5406,7 @@ export interface components {
             employee_id?: string;
             group?: string;
             officer?: boolean;
+            state?: string;
         };
         TableQuestion: {
             choices: components["schemas"]["TableChoice"][];
