@@ -1,20 +1,16 @@
 <script setup lang="ts">
-import { useVirtualizer } from "@tanstack/vue-virtual";
-import { computed, nextTick, ref, watch } from "vue";
-import { api, type Schemas, unwrap } from "../api/client";
-import { useClientId } from "../api/queries";
+import { computed, ref } from "vue";
+import { type Schemas } from "../api/client";
+import { useGridRows } from "./gridRows";
+import RawCell from "./RawCell.vue";
 import { meanings, rowClassWords } from "./meanings";
 import { columnsOf, holdsFigures } from "./widths";
 
 const props = defineProps<{ file: Schemas["Batch"]; open: boolean; busy: boolean }>();
 const emit = defineEmits<{ change: [s: Schemas["Setting"]]; fix: [f: Schemas["Fix"]] }>();
-const id = useClientId();
-const page = 200;
-const pages = ref(new Map<number, Schemas["GridRow"][]>());
-const asked = new Set<number>();
 const box = ref<HTMLElement>();
 const mark = ref({ record: 0, column: 0 });
-const editing = ref({ record: 0, column: 0, text: "" });
+const cells = new Map<string, InstanceType<typeof RawCell>>();
 
 const columns = computed(() => props.file.reading?.columns ?? []);
 const gutter = computed(() => Math.max(34, 12 + 8 * String(props.file.records).length));
@@ -35,22 +31,7 @@ const marks = computed(() => {
   return m;
 });
 
-const rows = useVirtualizer(computed(() => ({ count: props.file.records, getScrollElement: () => box.value ?? null, estimateSize: () => 24, overscan: 20 })));
-
-async function load(p: number) {
-  if (asked.has(p)) return;
-  asked.add(p);
-  const got = await unwrap(
-    api.GET("/api/clients/{client}/batches/{batch}/rows", {
-      params: { path: { client: id.value, batch: props.file.id }, query: { from: p * page + 1, n: page } },
-    }),
-  );
-  pages.value.set(p, got);
-  pages.value = new Map(pages.value);
-}
-const items = computed(() => rows.value.getVirtualItems());
-watch(items, (list) => list.forEach((v) => void load(Math.floor(v.index / page))), { immediate: true });
-const at = (index: number) => pages.value.get(Math.floor(index / page))?.[index % page];
+const { rows, items, at, reload } = useGridRows(() => props.file, box);
 
 // A heading or a total may run over the empty cell beside it.
 const runsOver = (row: number, i: number) => {
@@ -58,33 +39,13 @@ const runsOver = (row: number, i: number) => {
   return !!r && ["section", "subtotal", "grand_total"].includes(r.class) && !isMoney(i) && i + 1 < columns.value.length && !shown(r, i + 1) && !!shown(r, i);
 };
 
-function reload() {
-  asked.clear();
-  for (const p of new Set(items.value.map((v) => Math.floor(v.index / page)))) void load(p);
-}
-watch(
-  () => [props.file.id, props.file.version],
-  (now, was) => {
-    if (now[0] !== was[0]) pages.value = new Map();
-    reload();
-  },
-);
-
 function goTo(record: number, column: number) {
   mark.value = { record, column };
   rows.value.scrollToIndex(Math.max(0, record - 1), { align: "center" });
 }
-function edit(record: number, column: number, text: string) {
-  if (!props.open) return;
-  editing.value = { record, column, text };
-  void nextTick(() => document.querySelector<HTMLInputElement>(".rawgrid input.cellin")?.focus());
-}
-function save() {
-  const e = editing.value;
-  const row = at(e.record - 1);
-  const now = row?.fixed?.[String(e.column)] ?? row?.cells[e.column - 1] ?? "";
-  if (e.record && e.text !== now) emit("fix", { record: e.record, column: e.column, text: e.text });
-  editing.value = { record: 0, column: 0, text: "" };
+function keep(record: number, column: number, cell: unknown) {
+  if (cell) cells.set(`${record}:${column}`, cell as InstanceType<typeof RawCell>);
+  else cells.delete(`${record}:${column}`);
 }
 const shown = (r: Schemas["GridRow"], i: number) => r.fixed?.[String(i + 1)] ?? r.cells[i] ?? "";
 // The grid works from the keyboard: arrows move, Enter or F2 corrects the cell.
@@ -102,8 +63,7 @@ function onKey(e: KeyboardEvent) {
   const step = by[e.key];
   if (step) goTo(Math.min(props.file.records, Math.max(1, m.record + step[0])), Math.min(columns.value.length, Math.max(1, (m.column || 1) + step[1])));
   else if ((e.key === "Enter" || e.key === "F2") && props.open && mark.value.column) {
-    const row = at(m.record - 1);
-    if (row) edit(m.record, m.column, shown(row, m.column - 1));
+    cells.get(`${m.record}:${m.column}`)?.edit();
   } else return;
   e.preventDefault();
   e.stopPropagation();
@@ -160,42 +120,19 @@ defineExpose({ goTo, reload });
           </select>
           <template v-else>{{ rowClassWords[at(v.index)?.class ?? ""] ?? "" }}</template>
         </span>
-        <span
+        <RawCell
           v-for="(c, i) in columns"
           :key="c.index"
-          role="cell"
-          class="c"
-          :class="[
-            {
-              n: isMoney(i),
-              over: runsOver(v.index, i),
-              fixed: at(v.index)?.fixed?.[String(i + 1)] !== undefined,
-              hit: mark.record === v.index + 1 && mark.column === i + 1,
-            },
-            marks.get(`${v.index + 1}:${i + 1}`),
-          ]"
-          :title="at(v.index)?.fixed?.[String(i + 1)] !== undefined ? `in the file: ${at(v.index)?.cells[i] ?? ''}` : undefined"
-          @dblclick="edit(v.index + 1, i + 1, at(v.index) ? shown(at(v.index)!, i) : '')"
-        >
-          <input
-            v-if="editing.record === v.index + 1 && editing.column === i + 1"
-            v-model="editing.text"
-            class="cellin"
-            :aria-label="`Correct row ${v.index + 1}`"
-            @blur="save"
-            @keydown.enter="save"
-            @keydown.esc="editing = { record: 0, column: 0, text: '' }"
-          />
-          <button
-            v-else-if="open && marks.get(`${v.index + 1}:${i + 1}`)"
-            class="quiet-link"
-            :aria-label="`Correct ${at(v.index) ? shown(at(v.index)!, i) || 'empty cell' : ''} in row ${v.index + 1}`"
-            @click="edit(v.index + 1, i + 1, at(v.index) ? shown(at(v.index)!, i) : '')"
-          >
-            {{ at(v.index) ? shown(at(v.index)!, i) || "·" : "" }}
-          </button>
-          <template v-else>{{ at(v.index) ? shown(at(v.index)!, i) : "" }}</template>
-        </span>
+          :ref="(el) => keep(v.index + 1, i + 1, el)"
+          :row="v.index + 1"
+          :text="at(v.index) ? shown(at(v.index)!, i) : ''"
+          :file="at(v.index)?.cells[i]"
+          :fixed="at(v.index)?.fixed?.[String(i + 1)] !== undefined"
+          :mark="marks.get(`${v.index + 1}:${i + 1}`)"
+          :open="open"
+          :class="{ n: isMoney(i), over: runsOver(v.index, i), hit: mark.record === v.index + 1 && mark.column === i + 1 }"
+          @fix="(text) => emit('fix', { record: v.index + 1, column: i + 1, text })"
+        />
       </div>
     </div>
   </div>
@@ -310,40 +247,11 @@ defineExpose({ goTo, reload });
 .line.grand_total .c {
   border-top: 1px solid var(--rule-firm);
 }
-.c.fixed {
-  font-weight: 650;
-  color: var(--holds) !important;
-}
-.c.cell {
-  background: var(--fails-wash) !important;
-  color: var(--fails) !important;
-  font-weight: 650;
-  outline: 2px solid var(--fails);
-  outline-offset: -2px;
-}
-.c.ask {
-  outline: 2px solid var(--brass);
-  outline-offset: -2px;
-}
 .line.mark .ln,
 .line.mark .cls {
   background: var(--hand-pile);
 }
 .line.mark .c {
   background: var(--hand) !important;
-}
-.cellin {
-  width: 100%;
-  height: 20px;
-  border: 1px solid var(--slate);
-  font: inherit;
-  text-align: inherit;
-  padding: 0 2px;
-}
-.c .quiet-link {
-  width: 100%;
-  text-align: inherit;
-  overflow: hidden;
-  text-overflow: ellipsis;
 }
 </style>
