@@ -82,6 +82,7 @@ type ItemLine struct {
 	Amount   money.Amount      `json:"amount" doc:"still open, debit positive"`
 	Was      money.Amount      `json:"was" doc:"posted before, debit positive"`
 	WasDue   string            `json:"was_due,omitempty"`
+	WasParty string            `json:"was_party,omitempty" doc:"posted under, where it is of another party now"`
 	Original money.Amount      `json:"original"`
 	Settled  money.Amount      `json:"settled"`
 	Tax      money.Amount      `json:"tax"`
@@ -311,6 +312,9 @@ func (d *ItemsDraft) fill(od opening.ItemsDraft, same int, cutover ledger.Day) {
 		if c.Before != nil {
 			l.Was, l.WasDue, l.ItemID = c.Before.Amount, string(c.Before.Due), c.Before.ID
 			l.Identity = c.Before.Identity()
+			if c.What == opening.ItemParty {
+				l.WasParty = c.Before.Party
+			}
 		}
 		if c.After == nil {
 			l.Amount = 0

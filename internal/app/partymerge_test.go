@@ -55,6 +55,7 @@ func TestTwoSpellingsBecomeOneParty(t *testing.T) {
 	x := d.items(b)
 	require.Equal(t, map[string]int{"same": 2, "party changed": 1}, x.Counts)
 	require.Zero(t, x.Moves)
+	require.Equal(t, "Harbour Supply, Inc.", x.Lines[0].WasParty)
 	_, err = d.PostItems(d.ctx, d.who, d.client, b.ID, nil)
 	require.NoError(t, err)
 	require.Equal(t, before, d.balance("Accounts receivable"))

@@ -3384,6 +3384,8 @@ export interface components {
             /** @description posted before, debit positive */
             was: string;
             was_due?: string;
+            /** @description posted under, where it is of another party now */
+            was_party?: string;
             /** @enum {string} */
             what: "new" | "amount changed" | "party changed" | "date changed" | "gone" | "same" | "held" | "posted";
             why?: string;

@@ -76,7 +76,8 @@ function tick(identity: string, on: boolean) {
           ><button v-else class="quiet-link" @click.stop="at = lineKey(l)">{{ l.number || l.document }}</button>
         </td>
         <td>
-          {{ l.party }}<span v-if="l.document !== 'invoice' && l.document !== 'bill'" class="dc"> {{ l.document }}</span>
+          {{ l.party }}<span v-if="l.document !== 'invoice' && l.document !== 'bill'" class="dc"> {{ l.document }}</span
+          ><small v-if="l.was_party" class="q"><br />was {{ l.was_party }}</small>
         </td>
         <td class="q">{{ day(l.day) }}</td>
         <td class="q">

@@ -49,7 +49,7 @@ const revive = useAct((client) => unwrap(api.POST("/api/clients/{client}/parties
             {{ m.lists.length === 1 ? "is" : "are" }} posted again.
           </template>
         </p>
-        <button class="btn small prime" :disabled="join.isPending.value" @click="join.mutate(undefined)">Join them</button>
+        <button class="btn small prime" style="margin-top: 6px" :disabled="join.isPending.value" @click="join.mutate(undefined)">Join them</button>
       </template>
     </template>
     <RefusalBox :error="join.error.value" />
