@@ -24,6 +24,7 @@ func TestTwoVendorsBecomeOne(t *testing.T) {
 	d.sees("The same as somebody here")
 	d.do(chromedp.Click("#same-party"), chromedp.SendKeys("#same-party", stays+"\n"))
 	d.sees("posted again")
+	d.until(`!document.querySelector(".ant-select-dropdown:not(.ant-select-dropdown-hidden)")`, "the list is shut")
 	require.Empty(t, d.axe(), "before two are joined")
 	d.press("Join them")
 	d.sees("Not active any more")
