@@ -1,7 +1,6 @@
 package app
 
 import (
-	"encoding/json"
 	"slices"
 
 	"coatrack/internal/core/ledger"
@@ -11,6 +10,8 @@ import (
 	"coatrack/internal/core/party"
 	"coatrack/internal/core/table"
 	"coatrack/internal/store"
+
+	jsonv2 "github.com/go-json-experiment/json"
 )
 
 // twoLists are the items that a list brings and those that are posted. Items that
@@ -63,7 +64,7 @@ func (s settledAs) items(rows []store.ItemFact) ([]opening.OpenItem, error) {
 	out := make([]opening.OpenItem, len(rows))
 	for k, r := range rows {
 		var d itemDims
-		if err := json.Unmarshal(r.Dims, &d); err != nil {
+		if err := jsonv2.Unmarshal(r.Dims, &d); err != nil {
 			return nil, err
 		}
 		n := s.needs[r.LabelID]

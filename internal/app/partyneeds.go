@@ -86,32 +86,56 @@ func (n *PartyNeed) settled(bs []mapping.Binding, parties map[int64]store.Party)
 	return true
 }
 
+// itemSums adds up the lists of open items by label. For a person to read, an item that
+// stands in several lists counts once, as the last one has it.
+func (t *Tx) itemSums(once bool) (map[int64]store.LabelSum, error) {
+	var several bool
+	if once {
+		if err := t.Raw(`select exists (select 1 from batch where ledger_id = ? and state = 'taken' and purpose in ('open-invoices', 'open-bills') group by source, purpose having count(*) > 1)`, t.Ledger).Scan(&several).Error; err != nil {
+			return nil, err
+		}
+	}
+	if !several {
+		return t.ItemSums()
+	}
+	rows, err := t.Raw(`select label_id, count(*)::int, sum(amount)::bigint, max((batch_id << 32) - record) from (
+		select distinct on (f.label_id, f.dims->>'d', lower(f.dims->>'n'), case when f.dims->>'n' is null then f.day end, case when f.dims->>'n' is null then f.amount end) f.label_id, f.amount, f.batch_id, f.record
+		from batch b join fact f on f.ledger_id = b.ledger_id and f.batch_id = b.id and f.reading = b.reading where b.ledger_id = ? and b.state = 'taken' and b.purpose in ('open-invoices', 'open-bills')
+		order by f.label_id, f.dims->>'d', lower(f.dims->>'n'), case when f.dims->>'n' is null then f.day end, case when f.dims->>'n' is null then f.amount end, f.batch_id desc) one group by 1`, t.Ledger).Rows()
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	out := map[int64]store.LabelSum{}
+	for rows.Next() {
+		var label, place int64
+		var s store.LabelSum
+		if err := rows.Scan(&label, &s.Items, &s.Amount, &place); err != nil {
+			return nil, err
+		}
+		s.Batch = (place + 1<<32 - 1) >> 32
+		s.Record = int(s.Batch<<32 - place)
+		out[label] = s
+	}
+	return out, rows.Err()
+}
+
 func (t *Tx) partyNeeds(match bool) ([]PartyNeed, error) {
 	out := []PartyNeed{}
+	sums, err := t.itemSums(match)
+	if err != nil {
+		return out, err
+	}
 	var rows []struct {
 		ID                            int64
 		Source, Kind, Name, OutsideID string
-		Items, Payments               int
+		Payments                      int
 		Amount                        int64
 		Place                         int64 // in the latest file the first row: as one figure, so that both are of one file
 	}
-	// Of each list the reading that counts: the last one of every batch taken in.
-	from := `batch b join fact f on f.ledger_id = b.ledger_id and f.batch_id = b.id and f.reading = b.reading where b.ledger_id = ? and b.state = 'taken' and b.purpose in ('open-invoices', 'open-bills')`
-	rowOf := `f.label_id, f.amount, f.batch_id, f.record`
-	var several bool
-	if match { // for a person to read; of an item that stands in several lists the last one counts
-		if err := t.Raw(`select exists (select 1 from batch where ledger_id = ? and state = 'taken' and purpose in ('open-invoices', 'open-bills') group by source, purpose having count(*) > 1)`, t.Ledger).Scan(&several).Error; err != nil {
-			return out, err
-		}
-	}
-	if several {
-		rowOf = `distinct on (f.label_id, f.dims->>'d', lower(f.dims->>'n'), case when f.dims->>'n' is null then f.day end, case when f.dims->>'n' is null then f.amount end) ` + rowOf
-		from += ` order by f.label_id, f.dims->>'d', lower(f.dims->>'n'), case when f.dims->>'n' is null then f.day end, case when f.dims->>'n' is null then f.amount end, f.batch_id desc`
-	}
-	err := t.Raw(`select l.id, l.source, l.kind, l.name, l.outside_id, coalesce(sum(x.items), 0)::int as items, coalesce(sum(x.payments), 0)::int as payments, sum(x.amount)::bigint as amount, max(x.place) as place from (
-			select label_id, count(*) as items, 0 as payments, sum(amount) as amount, max((batch_id << 32) - record) as place from (select `+rowOf+` from `+from+`) one group by 1
-			union all select p.vendor, 0, count(*), sum(p.amount), max((p.batch_id << 32) - p.record) from paid_line p where p.ledger_id = ? and not p.gone and p.vendor is not null group by 1) x
-		join label l on l.ledger_id = ? and l.id = x.label_id and l.kind in ('customer', 'vendor') group by l.id, l.source, l.kind, l.name, l.outside_id order by l.kind, lower(l.name)`, t.Ledger, t.Ledger, t.Ledger).Scan(&rows).Error
+	err = t.Raw(`select l.id, l.source, l.kind, l.name, l.outside_id, coalesce(x.payments, 0)::int as payments, coalesce(x.amount, 0)::bigint as amount, coalesce(x.place, 0) as place from label l
+		left join (select p.vendor, count(*) as payments, sum(p.amount) as amount, max((p.batch_id << 32) - p.record) as place from paid_line p where p.ledger_id = ? and not p.gone and p.vendor is not null group by 1) x on x.vendor = l.id
+		where l.ledger_id = ? and l.kind in ('customer', 'vendor') order by l.kind, lower(l.name)`, t.Ledger, t.Ledger).Scan(&rows).Error
 	if err != nil || len(rows) == 0 {
 		return out, err
 	}
@@ -130,8 +154,13 @@ func (t *Tx) partyNeeds(match bool) ([]PartyNeed, error) {
 	index := map[string]*party.Index{}
 	cores := map[string][]int{}
 	for _, r := range rows {
-		n := PartyNeed{LabelID: r.ID, Source: r.Source, Kind: r.Kind, Name: r.Name, OutsideID: r.OutsideID, Items: r.Items, Payments: r.Payments, Amount: money.Amount(r.Amount), BatchID: (r.Place + 1<<32 - 1) >> 32, Matches: []party.Match{}, LooksLike: []string{}, State: mapping.Open}
-		n.Record = int(n.BatchID<<32 - r.Place)
+		in := sums[r.ID]
+		if in.Items == 0 && r.Payments == 0 {
+			continue // no list that counts has it
+		}
+		place := max(r.Place, in.Batch<<32-int64(in.Record))
+		n := PartyNeed{LabelID: r.ID, Source: r.Source, Kind: r.Kind, Name: r.Name, OutsideID: r.OutsideID, Items: in.Items, Payments: r.Payments, Amount: money.Amount(r.Amount + in.Amount), BatchID: (place + 1<<32 - 1) >> 32, Matches: []party.Match{}, LooksLike: []string{}, State: mapping.Open}
+		n.Record = int(n.BatchID<<32 - place)
 		if !n.settled(binds[r.ID], byID) && match {
 			k := r.Source + "|" + r.Kind
 			if index[k] == nil {

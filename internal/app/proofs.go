@@ -271,7 +271,7 @@ func (t *Tx) view() (*view, error) {
 		if e != nil {
 			return e
 		}
-		return t.AllFactBlocks(func(b *store.FactBlock) error {
+		return t.AllFactAmounts(func(b *store.FactBlock) error {
 			for i, l := range b.Label {
 				s := stand[b.First+int64(i)].Amount
 				if s != 0 && s != b.Amount[i] && (s != -b.Amount[i] || labels[l].Kind != PayLabel) {
@@ -285,7 +285,7 @@ func (t *Tx) view() (*view, error) {
 	step(func() (e error) { v.sides[1], e = t.side(opening.Payable); return })
 	step(func() (e error) { v.banks, e = t.banks(); return })
 	step(func() error {
-		if e := t.Raw(`select count(*)::int from open_item i where i.ledger_id = ? and i.ended_by is null and not exists (select 1 from party p where p.ledger_id = i.ledger_id and p.id = i.party_id and p.active)`, t.Ledger).Scan(&v.lostParties).Error; e != nil {
+		if e := t.Raw(`select coalesce(sum(i.n), 0)::int from (select party_id, count(*) as n from open_item where ledger_id = ? and ended_by is null group by 1) i where not exists (select 1 from party p where p.ledger_id = ? and p.id = i.party_id and p.active)`, t.Ledger, t.Ledger).Scan(&v.lostParties).Error; e != nil {
 			return e
 		}
 		needs, e := t.partyNeeds(false)

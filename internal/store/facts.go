@@ -3,6 +3,7 @@ package store
 import (
 	"encoding/json"
 
+	jsonv2 "github.com/go-json-experiment/json"
 	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/stdlib"
 	"github.com/lib/pq"
@@ -35,9 +36,48 @@ func (t *Tx) FactBlocks(batches []int64, fn func(*FactBlock) error) error {
 	return t.factBlocks(fn, ` join batch b on b.ledger_id = f.ledger_id and b.id = f.batch_id and b.reading = f.reading where f.ledger_id = $1 and f.batch_id = any($2)`, t.Ledger, batches)
 }
 
-// AllFactBlocks hands all facts of the ledger to fn, those of earlier readings too.
-func (t *Tx) AllFactBlocks(fn func(*FactBlock) error) error {
-	return t.factBlocks(fn, ` where f.ledger_id = $1`, t.Ledger)
+// AllFactAmounts hands labels and amounts of all facts of the ledger to fn, those of earlier
+// readings too. What they say beside them is not among it.
+func (t *Tx) AllFactAmounts(fn func(*FactBlock) error) error {
+	return t.factAmounts(fn, ` where f.ledger_id = $1`, t.Ledger)
+}
+
+// LabelSum is what stands under a label in the lists that count.
+type LabelSum struct {
+	Items  int
+	Amount int64 // debit positive
+	Batch  int64 // the latest file that has it
+	Record int   // its first row there
+}
+
+// ItemSums adds up the lists of open items that count, by label: of each the reading that it
+// was taken in with last.
+func (t *Tx) ItemSums() (map[int64]LabelSum, error) {
+	out := map[int64]LabelSum{}
+	err := t.factAmounts(func(b *FactBlock) error {
+		for i, l := range b.Label {
+			s := out[l]
+			s.Items++
+			s.Amount += b.Amount[i]
+			if rec := int(b.Record[i]); b.Batch > s.Batch || b.Batch == s.Batch && rec < s.Record {
+				s.Batch, s.Record = b.Batch, rec
+			}
+			out[l] = s
+		}
+		return nil
+	}, ` join batch b on b.ledger_id = f.ledger_id and b.id = f.batch_id and b.reading = f.reading where f.ledger_id = $1 and b.state = 'taken' and b.purpose in ('open-invoices', 'open-bills')`, t.Ledger)
+	return out, err
+}
+
+func (t *Tx) factAmounts(fn func(*FactBlock) error, where string, args ...any) error {
+	return t.rows(func(rows pgx.Rows) error {
+		var b FactBlock
+		if err := rows.Scan(&b.Batch, &b.First, &b.Label, &b.Amount, &b.Record); err != nil {
+			return err
+		}
+		b.Label = spread(b.Label, len(b.Amount))
+		return fn(&b)
+	}, `select f.batch_id, f.first_id, f.label_id, f.amount, f.record from fact_block f`+where, args...)
 }
 
 func (t *Tx) factBlocks(fn func(*FactBlock) error, where string, args ...any) error {
@@ -49,7 +89,7 @@ func (t *Tx) factBlocks(fn func(*FactBlock) error, where string, args ...any) er
 		}
 		b.Label, b.Dim = spread(b.Label, len(b.Amount)), spread(b.Dim, len(b.Amount))
 		if len(dims) > 2 {
-			if err := json.Unmarshal(dims, &b.Dims); err != nil {
+			if err := jsonv2.Unmarshal(dims, &b.Dims); err != nil {
 				return err
 			}
 		}
