@@ -188,12 +188,12 @@ func lines(b *testing.B, a *app.App, w app.Who, client int64, owner string, n in
 	require.NoError(b, err)
 	_, err = tx.Exec(ctx, `insert into entry (ledger_id, unit_id, day, kind) select $1, (select max(id) from unit where ledger_id = $1), date '2025-01-01' + (i % 540), 'bench' from generate_series(1, $2::int) i`, client, n/1000)
 	require.NoError(b, err)
-	_, err = tx.Exec(ctx, `insert into line (ledger_id, entry_id, no, account_id, amount)
-		select $1, e.id, i, a.first + (i * 7 + e.id) % 200, case when i % 2 = 0 then 100 + i - i % 2 else -(100 + i + 1) end
-		from entry e cross join generate_series(1, 1000) i cross join (select min(id) as first from account where ledger_id = $1) a where e.ledger_id = $1`, client)
+	_, err = tx.Exec(ctx, `insert into line_block (ledger_id, entry_id, first_no, n, account_id, amount, party, memo)
+		select $1, e.id, min(i), count(*), array_agg(a.first + (i * 7 + e.id) % 200 order by i), array_agg((case when i % 2 = 0 then 100 + i - i % 2 else -(100 + i + 1) end)::bigint order by i), '{""}', '{""}'
+		from entry e cross join generate_series(1, 1000) i cross join (select min(id) as first from account where ledger_id = $1) a where e.ledger_id = $1 group by e.id, (i - 1) / 250`, client)
 	require.NoError(b, err)
 	require.NoError(b, tx.Commit(ctx))
-	_, err = c.Exec(ctx, `analyze line, entry, balance, account`)
+	_, err = c.Exec(ctx, `analyze line_block, entry_account, entry, balance, account`)
 	require.NoError(b, err)
 }
 

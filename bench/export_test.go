@@ -35,7 +35,7 @@ func BenchmarkExportMemory(b *testing.B) {
 	require.NoError(b, err)
 	for _, sql := range []string{
 		`insert into entry (ledger_id, unit_id, day, kind) select %[1]d, (select max(id) from unit), date '2025-01-01' + i %% 500, 'bench' from generate_series(1, 250000) i`,
-		`insert into line (ledger_id, entry_id, no, account_id, amount) select %[1]d, e.id, i, case when i %% 2 = 0 then a.eq else a.rent end, case when i %% 2 = 0 then -100 else 100 end from entry e cross join generate_series(1, 4) i cross join (select (select id from account where ledger_id = %[1]d and number = '6000') as rent, (select id from account where ledger_id = %[1]d and number = '3000') as eq) a where e.ledger_id = %[1]d`,
+		`insert into line_block (ledger_id, entry_id, first_no, n, account_id, amount, party, memo) select %[1]d, e.id, 1, 4, array[a.rent, a.eq, a.rent, a.eq], '{100,-100,100,-100}', '{""}', '{""}' from entry e cross join (select (select id from account where ledger_id = %[1]d and number = '6000') as rent, (select id from account where ledger_id = %[1]d and number = '3000') as eq) a where e.ledger_id = %[1]d`,
 	} {
 		_, err := tx.Exec(ctx, fmt.Sprintf(sql, client))
 		require.NoError(b, err)

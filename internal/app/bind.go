@@ -399,7 +399,7 @@ func (t *Tx) effectSums(out *Effect, d *rackData, labelIDs []int64, account int6
 		return err
 	}
 	err = t.Raw(`select tr.entry_id, tr.no, e.day, l.account_id, tr.amount, e.unit_id
-		from (select b.ledger_id, b.entry_id, coalesce(u.no, b.no[1]) as no, u.amount from trace_block b cross join lateral unnest(b.no, b.fact_id, b.amount) with ordinality u(no, fact_id, amount, i)
+		from (select b.ledger_id, b.entry_id, coalesce(u.no, b.no[1] + (u.i::int - 1) * b.step) as no, u.amount from trace_block b cross join lateral unnest(b.no, b.fact_id, b.amount) with ordinality u(no, fact_id, amount, i)
 			where b.ledger_id = ? and b.entry_id = any(?) and case when cardinality(b.fact_id) = 1 then exists (select 1 from unnest(?::bigint[]) f where f >= b.fact_id[1] and f < b.fact_id[1] + b.n) else b.fact_id && ?::bigint[] end
 				and coalesce(u.fact_id, b.fact_id[1] + u.i - 1) = any(?) limit 400) tr
 		join line l on l.ledger_id = tr.ledger_id and l.entry_id = tr.entry_id and l.no = tr.no

@@ -310,7 +310,7 @@ func (a *App) GetRegister(ctx context.Context, who Who, ledgerID, account int64,
 		}
 		out.Balance = run
 		if !all {
-			err = t.Raw(`select count(*)::int from line l join entry e on e.ledger_id = l.ledger_id and e.id = l.entry_id where l.ledger_id = ? and l.account_id = ?
+			err = t.Raw(`select coalesce(sum(l.lines), 0)::int from entry_account l join entry e on e.ledger_id = l.ledger_id and e.id = l.entry_id where l.ledger_id = ? and l.account_id = ?
 				and (e.reverses_entry is not null or exists (select 1 from entry r where r.ledger_id = e.ledger_id and r.reverses_entry = e.id))`, t.Ledger, account).Scan(&out.Folded).Error
 		}
 		return err
@@ -359,8 +359,8 @@ func (a *App) JustPosted(ctx context.Context, who Who, ledgerID int64) ([]UnitLi
 		}
 		err := t.Raw(`select u.id, u.person_id, u.title, u.area, u.note, u.day, u.at, u.batch_id, u.reverses_unit as reverses, coalesce(b.name, '') as name,
 			(select r.id from unit r where r.ledger_id = u.ledger_id and r.reverses_unit = u.id) as back,
-			coalesce(sum(l.amount) filter (where l.amount > 0), 0)::bigint as amount, count(l.no)::int as lines
-			from unit u left join entry e on e.ledger_id = u.ledger_id and e.unit_id = u.id left join line l on l.ledger_id = e.ledger_id and l.entry_id = e.id
+			coalesce(sum(l.debit), 0)::bigint as amount, coalesce(sum(l.lines), 0)::int as lines
+			from unit u left join entry e on e.ledger_id = u.ledger_id and e.unit_id = u.id left join entry_account l on l.ledger_id = e.ledger_id and l.entry_id = e.id
 			left join batch b on b.ledger_id = u.ledger_id and b.id = u.batch_id
 			where u.ledger_id = ? group by u.ledger_id, u.id, u.person_id, u.title, u.area, u.note, u.day, u.at, u.batch_id, u.reverses_unit, b.name order by u.id desc limit 200`, t.Ledger).Scan(&rows).Error
 		if err != nil {
@@ -403,7 +403,7 @@ func (a *App) GetUnit(ctx context.Context, who Who, ledgerID, id int64) (UnitLin
 				Lines             int
 			}
 			var rows []leg
-			err := t.Raw(`select l.account_id, a.number, a.name, sum(l.amount)::bigint as amount, count(*)::int as lines from line l join entry e on e.ledger_id = l.ledger_id and e.id = l.entry_id
+			err := t.Raw(`select l.account_id, a.number, a.name, sum(l.debit - l.credit)::bigint as amount, sum(l.lines)::int as lines from entry_account l join entry e on e.ledger_id = l.ledger_id and e.id = l.entry_id
 				join account a on a.ledger_id = l.ledger_id and a.id = l.account_id where l.ledger_id = ? and e.unit_id = ? group by 1, 2, 3 order by a.number, a.name`, t.Ledger, id).Scan(&rows).Error
 			if err != nil {
 				return err

@@ -454,8 +454,8 @@ func (t *Tx) saft(by string) (files.SAFT, error) {
 		N           int
 		D, C        int64
 	}
-	if err := t.Raw(`select min(e.day) as first, max(e.day) as last, count(distinct e.id)::int as n, coalesce(sum(l.amount) filter (where l.amount > 0), 0)::bigint as d, coalesce(-sum(l.amount) filter (where l.amount < 0), 0)::bigint as c
-		from line l join entry e on e.ledger_id = l.ledger_id and e.id = l.entry_id where l.ledger_id = ?`, t.Ledger).Scan(&span).Error; err != nil {
+	if err := t.Raw(`select min(e.day) as first, max(e.day) as last, count(distinct e.id)::int as n, coalesce(sum(l.debit), 0)::bigint as d, coalesce(sum(l.credit), 0)::bigint as c
+		from entry_account l join entry e on e.ledger_id = l.ledger_id and e.id = l.entry_id where l.ledger_id = ?`, t.Ledger).Scan(&span).Error; err != nil {
 		return f, err
 	}
 	f.Entries, f.Debit, f.Credit = span.N, money.Amount(span.D), money.Amount(span.C)

@@ -322,8 +322,8 @@ func (t *Tx) rollForward() ([]RollAccount, error) {
 		Paid      int64
 	}
 	// A reversal and what it reverses are folded: neither is counted.
-	err := t.Raw(`select l.account_id, to_char(e.day, 'YYYY-MM') as month, sum(case when l.amount < 0 then -l.amount else 0 end)::bigint as added, sum(case when l.amount > 0 then l.amount else 0 end)::bigint as paid
-		from line l join entry e on e.ledger_id = l.ledger_id and e.id = l.entry_id
+	err := t.Raw(`select l.account_id, to_char(e.day, 'YYYY-MM') as month, sum(l.credit)::bigint as added, sum(l.debit)::bigint as paid
+		from entry_account l join entry e on e.ledger_id = l.ledger_id and e.id = l.entry_id
 		where l.ledger_id = ? and e.reverses_entry is null and not exists (select 1 from entry r where r.ledger_id = e.ledger_id and r.reverses_entry = e.id)
 		and l.account_id in (select b.account_id from binding b where b.ledger_id = ? and b.facet = 'liability' and b.account_id is not null)
 		group by 1, 2 order by 1, 2`, t.Ledger, t.Ledger).Scan(&rows).Error

@@ -28,8 +28,8 @@ func (t *Tx) rollMore() (rollMore, error) {
 		Paid      int64
 	}
 	err := t.Raw(`select l.account_id, coalesce(l.tags->>'agency', '') as agency, sum(case when l.amount < 0 then -l.amount else 0 end)::bigint as added, sum(case when l.amount > 0 then l.amount else 0 end)::bigint as paid
-		from line l join entry e on e.ledger_id = l.ledger_id and e.id = l.entry_id where l.ledger_id = ? and `+living+`
-		and l.account_id in (select b.account_id from binding b where b.ledger_id = ? and b.facet = 'liability' and b.account_id is not null) group by 1, 2 order by 1, 2`, t.Ledger, t.Ledger).Scan(&ag).Error
+		from entry_account x join line l on l.ledger_id = x.ledger_id and l.entry_id = x.entry_id and l.account_id = x.account_id join entry e on e.ledger_id = l.ledger_id and e.id = l.entry_id where x.ledger_id = ? and `+living+`
+		and x.account_id in (select b.account_id from binding b where b.ledger_id = ? and b.facet = 'liability' and b.account_id is not null) group by 1, 2 order by 1, 2`, t.Ledger, t.Ledger).Scan(&ag).Error
 	if err != nil {
 		return out, err
 	}
@@ -48,8 +48,8 @@ func (t *Tx) rollMore() (rollMore, error) {
 		Tax       bool
 	}
 	err = t.Raw(`select l.account_id, u.area, to_char(u.day, 'YYYY-MM') as month, -sum(l.amount)::bigint as credit, coalesce(l.tags->>'agency', '') in ('federal', 'state', 'local') as tax
-		from line l join entry e on e.ledger_id = l.ledger_id and e.id = l.entry_id join unit u on u.ledger_id = e.ledger_id and u.id = e.unit_id
-		where l.ledger_id = ? and `+living+` and u.purpose <> 'bill' and l.account_id in (select b.account_id from binding b where b.ledger_id = ? and b.facet = 'liability' and b.account_id is not null) group by 1, 2, 3, 5`, t.Ledger, t.Ledger).Scan(&sums).Error
+		from entry_account x join line l on l.ledger_id = x.ledger_id and l.entry_id = x.entry_id and l.account_id = x.account_id join entry e on e.ledger_id = l.ledger_id and e.id = l.entry_id join unit u on u.ledger_id = e.ledger_id and u.id = e.unit_id
+		where x.ledger_id = ? and `+living+` and u.purpose <> 'bill' and x.account_id in (select b.account_id from binding b where b.ledger_id = ? and b.facet = 'liability' and b.account_id is not null) group by 1, 2, 3, 5`, t.Ledger, t.Ledger).Scan(&sums).Error
 	if err != nil {
 		return out, err
 	}

@@ -257,13 +257,23 @@ func (t *Tx) view() (*view, error) {
 	step(func() error {
 		// What a draw paid, or what of it was said otherwise later, traces to the bank's line or
 		// to who typed it, as the line on the bank does.
-		return t.Raw(`select count(*)::int as lines,
-			(count(*) filter (where e.reverses_entry is not null or tr.no is not null or l.no = e.last or e.kind = 'payment' or e.kind = 'payroll correction' and a.id is not null))::int as traced,
-			(count(*) filter (where e.day < ?::date and e.kind <> 'opening'))::int as early
-			from line l join (select e.ledger_id, e.id, e.day, e.kind, e.reverses_entry, max(x.no) as last from entry e join line x on x.ledger_id = e.ledger_id and x.entry_id = e.id where e.ledger_id = ? group by e.ledger_id, e.id) e on e.ledger_id = l.ledger_id and e.id = l.entry_id
-			left join account a on a.ledger_id = l.ledger_id and a.id = l.account_id and (a.sort in ('bank', 'payroll liability') or a.role in ('payroll clearing', 'payroll tax liability', 'payroll service fees', 'rounding'))
-			left join (select distinct entry_id, unnest(lines) as no from trace_block where ledger_id = ?) tr on tr.entry_id = l.entry_id and tr.no = l.no
-			where l.ledger_id = ?`, string(t.Client.Opening()), t.Ledger, t.Ledger, t.Ledger).Scan(&v.counts).Error
+		// The last line of an entry stands against the others; of a range of traces that goes
+		// from line to line each line has one.
+		return t.Raw(`with tr as (
+				select entry_id, sum(n) as n, max(last) as last from (
+					select entry_id, n, no[1] + n - 1 as last from trace_block where ledger_id = ? and step = 1
+					union all select entry_id, count(distinct no), max(no) from (select entry_id, unnest(lines) as no from trace_block where ledger_id = ? and step = 0 offset 0) s group by entry_id) x group by entry_id
+			), said as (
+				select l.entry_id, count(*) as n from entry e join line l on l.ledger_id = e.ledger_id and l.entry_id = e.id
+					left join account a on a.ledger_id = l.ledger_id and a.id = l.account_id and (a.sort in ('bank', 'payroll liability') or a.role in ('payroll clearing', 'payroll tax liability', 'payroll service fees', 'rounding'))
+				where e.ledger_id = ? and e.kind = 'payroll correction' and (a.id is not null or l.no = (select sum(b.n) from line_block b where b.ledger_id = l.ledger_id and b.entry_id = l.entry_id)
+					or exists (select 1 from trace_block b where b.ledger_id = l.ledger_id and b.entry_id = l.entry_id and l.no = any(b.lines))) group by 1
+			)
+			select coalesce(sum(l.n), 0)::int as lines,
+				coalesce(sum(case when e.reverses_entry is not null or e.kind = 'payment' then l.n when e.kind = 'payroll correction' then coalesce(said.n, 0) else coalesce(tr.n, 0) + (coalesce(tr.last, 0) < l.n)::int end), 0)::int as traced,
+				coalesce(sum(l.n) filter (where e.day < ?::date and e.kind <> 'opening'), 0)::int as early
+			from (select entry_id, sum(n) as n from line_block where ledger_id = ? group by 1) l join entry e on e.ledger_id = ? and e.id = l.entry_id
+			left join tr on tr.entry_id = e.id left join said on said.entry_id = e.id`, t.Ledger, t.Ledger, t.Ledger, string(t.Client.Opening()), t.Ledger, t.Ledger).Scan(&v.counts).Error
 	})
 	step(func() error {
 		// What stands of a source row is its amount once, or nothing; pay may be turned.

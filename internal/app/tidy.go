@@ -64,7 +64,7 @@ func (t *Tx) uses(id int64) (Uses, error) {
 		return out, err
 	}
 	out.Balance, out.Role = bal[id].Net(), string(x.Role)
-	if err := t.Raw(`select count(*)::int from line where ledger_id = ? and account_id = ?`, t.Ledger, id).Scan(&out.Postings).Error; err != nil {
+	if err := t.Raw(`select coalesce(sum(lines), 0)::int from entry_account where ledger_id = ? and account_id = ?`, t.Ledger, id).Scan(&out.Postings).Error; err != nil {
 		return out, err
 	}
 	var say []string

@@ -83,7 +83,7 @@ func (a *App) WhyOf(ctx context.Context, who Who, ledgerID int64, fact, label, e
 			err = t.BySets(func() error {
 				return t.Raw(`select tr.fact_id, tr.amount as part, array_to_string(tr.bindings, ',') as binds from trace tr
 					join line l on l.ledger_id = tr.ledger_id and l.entry_id = tr.entry_id and l.no = tr.no join entry e on e.ledger_id = l.ledger_id and e.id = l.entry_id
-					where tr.ledger_id = ? and tr.entry_id in (select entry_id from line where ledger_id = ? and account_id = ?) and l.account_id = ? and not exists (select 1 from entry r where r.ledger_id = e.ledger_id and r.reverses_entry = e.id) order by tr.entry_id, tr.no`, t.Ledger, t.Ledger, account, account).Scan(&hits).Error
+					where tr.ledger_id = ? and tr.entry_id in (select entry_id from entry_account where ledger_id = ? and account_id = ?) and l.account_id = ? and not exists (select 1 from entry r where r.ledger_id = e.ledger_id and r.reverses_entry = e.id) order by tr.entry_id, tr.no`, t.Ledger, t.Ledger, account, account).Scan(&hits).Error
 			})
 			var row store.Account
 			if e := t.Where("ledger_id = ? and id = ?", t.Ledger, account).Take(&row).Error; e != nil {

@@ -21,8 +21,8 @@ func (t *Tx) Balances(from, to string) (map[int64]Balance, error) {
 	}
 	var err error
 	if midMonth(from, true) || midMonth(to, false) {
-		err = t.Raw(`select l.account_id, sum(case when l.amount > 0 then l.amount else 0 end)::bigint as debit, sum(case when l.amount < 0 then -l.amount else 0 end)::bigint as credit
-			from line l join entry e on e.ledger_id = l.ledger_id and e.id = l.entry_id
+		err = t.Raw(`select l.account_id, sum(l.debit)::bigint as debit, sum(l.credit)::bigint as credit
+			from entry_account l join entry e on e.ledger_id = l.ledger_id and e.id = l.entry_id
 			where l.ledger_id = ? and (? = '' or e.day >= nullif(?, '')::date) and (? = '' or e.day <= nullif(?, '')::date) group by 1`, t.Ledger, from, from, to, to).Scan(&rows).Error
 	} else {
 		err = t.Raw(`select account_id, sum(debit)::bigint as debit, sum(credit)::bigint as credit from balance
@@ -69,8 +69,8 @@ func (t *Tx) Register(account int64, folded bool, afterDay string, afterEntry in
 	var rows []RegisterLine
 	q := `select l.entry_id, l.no, e.day, e.kind, e.memo, l.memo as line_memo, l.amount, l.party, e.unit_id, u.title as unit_title,
 		e.reverses_entry is not null as reverses, exists (select 1 from entry r where r.ledger_id = e.ledger_id and r.reverses_entry = e.id) as reversed
-		from line l join entry e on e.ledger_id = l.ledger_id and e.id = l.entry_id join unit u on u.ledger_id = e.ledger_id and u.id = e.unit_id
-		where l.ledger_id = ? and l.account_id = ?`
+		from entry_account x join line l on l.ledger_id = x.ledger_id and l.entry_id = x.entry_id and l.account_id = x.account_id join entry e on e.ledger_id = l.ledger_id and e.id = l.entry_id join unit u on u.ledger_id = e.ledger_id and u.id = e.unit_id
+		where x.ledger_id = ? and x.account_id = ?`
 	args := []any{t.Ledger, account}
 	if afterDay != "" {
 		q += ` and (e.day, l.entry_id, l.no) > (?::date, ?, ?)`
@@ -84,7 +84,8 @@ func (t *Tx) Register(account int64, folded bool, afterDay string, afterEntry in
 	return rows, err
 }
 
-// Recomputed sums the lines themselves, to be held against the kept balances.
+// Recomputed sums the lines themselves, to be held against the kept balances and what is kept
+// of entries by account; apart is how many accounts and months differ.
 func (t *Tx) Recomputed() (debit, credit money.Amount, apart int, err error) {
 	var r struct {
 		Debit, Credit int64
@@ -93,7 +94,9 @@ func (t *Tx) Recomputed() (debit, credit money.Amount, apart int, err error) {
 	err = t.Raw(`with s as (
 			select l.account_id, date_trunc('month', e.day)::date as month, sum(case when l.amount > 0 then l.amount else 0 end) as debit, sum(case when l.amount < 0 then -l.amount else 0 end) as credit
 			from line l join entry e on e.ledger_id = l.ledger_id and e.id = l.entry_id where l.ledger_id = ? group by 1, 2)
-		select coalesce(sum(s.debit), 0)::bigint as debit, coalesce(sum(s.credit), 0)::bigint as credit, count(*) filter (where (s.debit, s.credit) is distinct from (b.debit, b.credit)) as apart
-		from s full join (select * from balance where ledger_id = ?) b on b.account_id = s.account_id and b.month = s.month`, t.Ledger, t.Ledger).Scan(&r).Error
+		select coalesce(sum(s.debit), 0)::bigint as debit, coalesce(sum(s.credit), 0)::bigint as credit, count(*) filter (where (s.debit, s.credit) is distinct from (b.debit, b.credit) or (s.debit, s.credit) is distinct from (k.debit, k.credit)) as apart
+		from s full join (select * from balance where ledger_id = ?) b on b.account_id = s.account_id and b.month = s.month
+		full join (select x.account_id, date_trunc('month', e.day)::date as month, sum(x.debit) as debit, sum(x.credit) as credit from entry_account x join entry e on e.ledger_id = x.ledger_id and e.id = x.entry_id where x.ledger_id = ? group by 1, 2) k
+			on k.account_id = coalesce(s.account_id, b.account_id) and k.month = coalesce(s.month, b.month)`, t.Ledger, t.Ledger, t.Ledger).Scan(&r).Error
 	return money.Amount(r.Debit), money.Amount(r.Credit), r.Apart, err
 }

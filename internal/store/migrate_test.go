@@ -40,7 +40,7 @@ func TestMigratingWhatIsThere(t *testing.T) {
 	run(`insert into batch (ledger_id, purpose, source, name, format, fingerprint, size, created_by) values (1, 'payroll-register', 'pay', 'r.csv', 'csv', '\x02', 1, 1)`)
 	run(`insert into fact (ledger_id, batch_id, reading, label_id, day, amount, record, line, col, dims) select 1, 2, 1 + i / 150, 2 + i % 7, date '2026-06-01' + i % 20, i * 10, i, i + 1, i % 7, case when i % 3 > 0 then jsonb_build_object('employee', (i / 7)::text, 'group', 'floor') else '{}' end from generate_series(1, 300) i`)
 	run(`with e as (insert into entry (ledger_id, unit_id, day, kind) values (1, 1, '2026-06-30', 'opening') returning id)
-		insert into line (ledger_id, entry_id, no, account_id, amount) select 1, e.id, x, 1, case when x = 1 then 44850 else -150 end from e, generate_series(1, 300) x`)
+		insert into line (ledger_id, entry_id, no, account_id, amount, party, tags, memo) select 1, e.id, x, 1, case when x = 1 then 44850 else -150 end, (x % 3)::text, case when x % 2 = 0 then '{}'::jsonb else jsonb_build_object('job', x % 5) end, case when x < 40 then 'one, "two"' else '' end from e, generate_series(1, 300) x`)
 	run(`insert into trace (ledger_id, entry_id, no, part, fact_id, amount, bindings) select 1, 2, 1 + i / 2, 1 + i % 2, i + 2, i, case i % 3 when 0 then '{}' when 1 then array[i] else array[i, i + 1, 7] end::bigint[] from generate_series(1, 300) i`)
 	look := func(sql string) (out []string) {
 		t.Helper()
@@ -52,7 +52,9 @@ func TestMigratingWhatIsThere(t *testing.T) {
 	}
 	const facts = `select row(ledger_id, id, batch_id, reading, label_id, day, amount, record, line, col, dims)::text from fact order by id`
 	const traces = `select row(ledger_id, entry_id, no, part, fact_id, amount, bindings)::text from trace order by entry_id, no, part`
-	hadFacts, hadTraces := look(facts), look(traces)
+	const lines = `select row(ledger_id, entry_id, no, account_id, amount, party, tags, memo)::text from line order by entry_id, no`
+	hadFacts, hadTraces, hadLines := look(facts), look(traces), look(lines)
+	require.Len(t, hadLines, 303)
 	require.Len(t, hadFacts, 302)
 	require.Len(t, hadTraces, 302)
 	run(`insert into open_item (ledger_id, side, source, identity, party_id, doc, number, amount, fact_id, record, unit_id) values (1, 'receivable', 'old', 'invoice|p1|1', 1, 'invoice', '1', 300, 1, 2, 1), (1, 'receivable', 'old', 'invoice|p1|2', 1, 'invoice', '2', 200, 2, 3, 1)`)
@@ -60,6 +62,8 @@ func TestMigratingWhatIsThere(t *testing.T) {
 	require.NoError(t, store.Migrate(t.Context(), owner, app))
 	require.Equal(t, hadFacts, look(facts), "every fact is what it was, under its id")
 	require.Equal(t, hadTraces, look(traces), "and every trace")
+	require.Equal(t, hadLines, look(lines), "and every line")
+	require.Equal(t, []string{"(1,1,2,500,0)", "(1,2,300,44850,44850)", "(2,1,1,0,500)"}, look(`select row(account_id, entry_id, lines, debit, credit)::text from entry_account order by account_id, entry_id`))
 	require.Equal(t, hadFacts[:1], look(`select row(ledger_id, id, batch_id, reading, label_id, day, amount, record, line, col, dims)::text from facts_of(1, '{1,999999}')`))
 	require.Equal(t, hadFacts[100:103], look(`select row(ledger_id, id, batch_id, reading, label_id, day, amount, record, line, col, dims)::text from facts_of(1, '{101,103,102}') order by id`))
 	var parts, amount, account, binding int64

@@ -3,9 +3,12 @@ package store
 import (
 	"encoding/json"
 	"strconv"
+	"strings"
 	"time"
 
 	"coatrack/internal/core/ledger"
+
+	"github.com/lib/pq"
 )
 
 // NewUnit is a plan about to be posted as one.
@@ -78,10 +81,11 @@ func (t *Tx) post(u NewUnit, reverses *int64, note string) (int64, error) {
 			rows = append(rows, newLine{entry, i + 1, l})
 		}
 	}
-	if err := t.addLines(rows); err != nil {
+	blocks, err := t.addLines(rows)
+	if err != nil {
 		return 0, err
 	}
-	if err := t.know("line", len(rows)); err != nil {
+	if err := t.knowBlocks("line_block", len(rows), blocks); err != nil {
 		return 0, err
 	}
 	return id, t.postTraces(len(rows), func(i int) (int64, int, []ledger.Trace) { return rows[i].entry, rows[i].no, rows[i].l.Traces })
@@ -94,28 +98,86 @@ type newLine struct {
 	l     ledger.Line
 }
 
-// addLines stores lines in one statement. They go over as arrays: a table to copy them into
-// would have to be emptied after each transaction.
-func (t *Tx) addLines(rows []newLine) error {
-	entries, accounts, amounts := make([]int64, len(rows)), make([]int64, len(rows)), make([]int64, len(rows))
-	nos := make([]int32, len(rows))
-	parties, memos := make([]string, len(rows)), make([]string, len(rows))
-	tags := tagSets{}
+// lineBlock holds lines of one entry as they are stored: a column an array, what is alike
+// said once.
+type lineBlock struct {
+	entry           int64
+	first           int
+	account, amount []int64
+	party, memo     []string
+	tags            tagSets
+	room            int
+	one, who, words bool // all on one account, of one party, with one memo
+}
+
+// A block of lines fills a page of the database and no more.
+const blockLines = 256
+
+// lineBlocks puts lines into blocks, in their order.
+func lineBlocks(rows []newLine) ([]lineBlock, error) {
+	out := make([]lineBlock, 0, len(rows)/blockLines+1)
+	var b *lineBlock
 	for i := range rows {
 		r := &rows[i]
-		entries[i], nos[i], accounts[i], amounts[i], parties[i], memos[i] = r.entry, int32(r.no), r.l.AccountID, int64(r.l.Amount), r.l.Party, r.l.Memo
-		if err := tags.add(r.l.Tags); err != nil {
-			return err
+		room := 44 + len(r.l.Party) + len(r.l.Memo)
+		for k, v := range r.l.Tags {
+			room += 24 + len(k) + len(v)
+		}
+		if b == nil || b.entry != r.entry || len(b.amount) == blockLines || b.room+room > blockBytes {
+			out = append(out, lineBlock{entry: r.entry, first: r.no, one: true, who: true, words: true})
+			b = &out[len(out)-1]
+		}
+		b.room += room
+		b.account, b.amount = append(b.account, r.l.AccountID), append(b.amount, int64(r.l.Amount))
+		b.party, b.memo = append(b.party, r.l.Party), append(b.memo, r.l.Memo)
+		b.one, b.who, b.words = b.one && r.l.AccountID == b.account[0], b.who && r.l.Party == b.party[0], b.words && r.l.Memo == b.memo[0]
+		if err := b.tags.add(r.l.Tags); err != nil {
+			return nil, err
 		}
 	}
-	sets, places, said := tags.columns()
-	return mapError(t.run(`insert into line (ledger_id, entry_id, no, account_id, amount, party, tags, memo) select $1::bigint, x.entry, x.no, x.account, x.amount, x.party, coalesce(($2::jsonb[])[x.tags], x.words::jsonb), x.memo
-		from unnest($3::bigint[], $4::int[], $5::bigint[], $6::bigint[], $7::text[], $8::int[], $9::text[], $10::text[]) x(entry, no, account, amount, party, tags, memo, words)`, t.Ledger, sets, entries, nos, accounts, amounts, parties, places, memos, said))
+	return out, nil
+}
+
+// addLines stores lines in one statement and returns in how many blocks.
+func (t *Tx) addLines(rows []newLine) (int, error) {
+	blocks, err := lineBlocks(rows)
+	if err != nil {
+		return 0, err
+	}
+	var entry []int64
+	var first []int32
+	var account, amount parcels[int64]
+	var tag parcels[int32]
+	var party, memo, tags []string
+	for i := range blocks {
+		b := &blocks[i]
+		entry, first = append(entry, b.entry), append(first, int32(b.first))
+		account.add(alike(b.account, b.one))
+		amount.add(b.amount)
+		party, memo = append(party, listOf(alike(b.party, b.who))), append(memo, listOf(alike(b.memo, b.words)))
+		tags = append(tags, "["+strings.Join(b.tags.sets, ",")+"]")
+		for k := range b.tags.places {
+			b.tags.places[k]--
+		}
+		tag.add(alike(b.tags.places, len(b.tags.sets) == 1))
+	}
+	return len(blocks), mapError(t.run(`insert into line_block (ledger_id, entry_id, first_no, n, account_id, amount, party, memo, tags, tag)
+		select $1::bigint, x.entry, x.first, x.b2 - x.b1 + 1, ($2::bigint[])[x.a1:x.a2], ($3::bigint[])[x.b1:x.b2], x.party::text[], x.memo::text[], x.tags::jsonb, ($4::int[])[x.t1:x.t2]
+		from unnest($5::bigint[], $6::int[], $7::text[], $8::text[], $9::text[], $10::int[], $11::int[], $12::int[], $13::int[], $14::int[], $15::int[]) x(entry, first, party, memo, tags, a1, a2, b1, b2, t1, t2)`,
+		t.Ledger, account.flat, amount.flat, tag.flat, entry, first, party, memo, tags, account.from, account.to, amount.from, amount.to, tag.from, tag.to))
+}
+
+// listOf is an array of texts as the database reads it. Text of any length has to be walked
+// to be cut up over there, so that each block brings its own.
+func listOf(v []string) string {
+	said, _ := pq.StringArray(v).Value() // of strings it cannot fail
+	return said.(string)
 }
 
 // traceBlock holds traces of one entry as they are stored.
 type traceBlock struct {
 	entry                 int64
+	step                  int32 // 1: each on the line after the one before
 	no, part, lines       []int32
 	fact, amount, binding []int64
 	more                  map[string][]int64 // further bindings, by place
@@ -150,11 +212,38 @@ func following(traces []ledger.Trace, i int) int {
 	return n
 }
 
+// stepping counts the lines from i on that are posted each from one fact, one after the other.
+func stepping(n, i int, line func(int) (entry int64, no int, traces []ledger.Trace)) int {
+	entry, no, traces := line(i)
+	if len(traces) != 1 || len(traces[0].Bindings) > 1 {
+		return 0
+	}
+	k := 1
+	for k < mostTraces && i+k < n {
+		e, m, trs := line(i + k)
+		if e != entry || m != no+k || len(trs) != 1 || len(trs[0].Bindings) > 1 || firstBinding(&trs[0]) != firstBinding(&traces[0]) || trs[0].FactID != traces[0].FactID+int64(k) {
+			break
+		}
+		k++
+	}
+	return k
+}
+
 // traceBlocks puts the traces of lines into blocks, in their order.
 func traceBlocks(n int, line func(int) (entry int64, no int, traces []ledger.Trace)) (blocks []traceBlock, all int) {
 	open := false // the last block takes further traces
-	for i := range n {
+	for i := 0; i < n; i++ {
 		entry, no, traces := line(i)
+		if k := stepping(n, i, line); k >= fewTraces {
+			b := traceBlock{entry: entry, step: 1, no: []int32{int32(no)}, part: []int32{1}, fact: []int64{traces[0].FactID}, binding: []int64{firstBinding(&traces[0])}, amount: make([]int64, k), lines: make([]int32, k)}
+			for j := range k {
+				_, _, trs := line(i + j)
+				b.amount[j], b.lines[j] = int64(trs[0].Amount), int32(no+j)
+			}
+			blocks, open, all = append(blocks, b), false, all+k
+			i += k - 1
+			continue
+		}
 		all += len(traces)
 		for p := 0; p < len(traces); {
 			if k := following(traces, p); k >= fewTraces {
@@ -195,12 +284,13 @@ func (t *Tx) postTraces(n int, line func(int) (entry int64, no int, traces []led
 		return nil
 	}
 	var entry []int64
+	var step []int32
 	var no, part, lines parcels[int32]
 	var fact, amount, binding parcels[int64]
 	var more []*string
 	for i := range blocks {
 		b := &blocks[i]
-		entry = append(entry, b.entry)
+		entry, step = append(entry, b.entry), append(step, b.step)
 		no.add(b.no)
 		part.add(b.part)
 		fact.add(b.fact)
@@ -218,10 +308,10 @@ func (t *Tx) postTraces(n int, line func(int) (entry int64, no int, traces []led
 		}
 		more = append(more, m)
 	}
-	err := t.run(`insert into trace_block (ledger_id, entry_id, first_no, first_part, n, no, part, fact_id, binding, amount, lines, more)
-		select $1::bigint, x.entry, ($2::int[])[x.o1], ($3::int[])[x.o1], x.a2 - x.a1 + 1, ($2::int[])[x.o1:x.o2], ($3::int[])[x.o1:x.o2], ($4::bigint[])[x.o1:x.o2], ($5::bigint[])[x.o1:x.o2], ($6::bigint[])[x.a1:x.a2], ($7::int[])[x.l1:x.l2], x.more::jsonb
-		from unnest($8::bigint[], $9::text[], $10::int[], $11::int[], $12::int[], $13::int[], $14::int[], $15::int[]) x(entry, more, o1, o2, a1, a2, l1, l2)`,
-		t.Ledger, no.flat, part.flat, fact.flat, binding.flat, amount.flat, lines.flat, entry, more, no.from, no.to, amount.from, amount.to, lines.from, lines.to)
+	err := t.run(`insert into trace_block (ledger_id, entry_id, first_no, first_part, n, step, no, part, fact_id, binding, amount, lines, more)
+		select $1::bigint, x.entry, ($2::int[])[x.o1], ($3::int[])[x.o1], x.a2 - x.a1 + 1, x.step, ($2::int[])[x.o1:x.o2], ($3::int[])[x.o1:x.o2], ($4::bigint[])[x.o1:x.o2], ($5::bigint[])[x.o1:x.o2], ($6::bigint[])[x.a1:x.a2], ($7::int[])[x.l1:x.l2], x.more::jsonb
+		from unnest($8::bigint[], $9::text[], $10::int[], $11::int[], $12::int[], $13::int[], $14::int[], $15::int[], $16::int[]) x(entry, more, o1, o2, a1, a2, l1, l2, step)`,
+		t.Ledger, no.flat, part.flat, fact.flat, binding.flat, amount.flat, lines.flat, entry, more, no.from, no.to, amount.from, amount.to, lines.from, lines.to, step)
 	if err != nil {
 		return mapError(err)
 	}

@@ -131,6 +131,17 @@ func TestRangesOfFacts(t *testing.T) {
 	line(2, 1300, 1200, -1, one(7))
 	line(2, 1840, 1935, 1, one(7)) // from the last of c over those of few
 	line(1, 0, 20, 1, one(5))
+	// A line for each of many facts, over the ends of blocks, on two accounts; then one that
+	// leaves a fact out.
+	for i := range 290 {
+		line(1+int64(i/170), 905+i, 906+i, 1, one(5))
+		l := &e.Lines[len(e.Lines)-1]
+		l.Party, l.Memo = fmt.Sprint(i%7), []string{"", `with "marks", \ and {braces}`, "NULL"}[i%3]
+		if i%4 > 0 {
+			l.Tags = map[string]string{"project": fmt.Sprint(i % 5), "place": "ä, b"}
+		}
+	}
+	line(1, 1196, 1197, 1, one(5))
 	var sum money.Amount
 	for _, l := range e.Lines {
 		sum += l.Amount
@@ -142,6 +153,21 @@ func TestRangesOfFacts(t *testing.T) {
 		var out []string
 		require.NoError(t, tx.Raw(`select no || ' ' || part || ' ' || fact_id || ' ' || amount || ' [' || array_to_string(bindings, ' ') || ']' from trace order by no, part`).Scan(&out).Error)
 		require.Equal(t, traces, out)
+		var lines []struct {
+			No, AccountID, Amount int64
+			Party, Tags, Memo     string
+		}
+		require.NoError(t, tx.Raw(`select no, account_id, amount, party, tags::text as tags, memo from line order by entry_id, no`).Scan(&lines).Error)
+		require.Len(t, lines, len(e.Lines))
+		for i, l := range lines {
+			w := e.Lines[i]
+			tags := map[string]string{}
+			require.NoError(t, json.Unmarshal([]byte(l.Tags), &tags))
+			require.Equal(t, []any{int64(i + 1), w.AccountID, int64(w.Amount), w.Party, w.Memo, len(w.Tags), w.Tags["project"], w.Tags["place"]}, []any{l.No, l.AccountID, l.Amount, l.Party, l.Memo, len(tags), tags["project"], tags["place"]})
+		}
+		var stepping int
+		require.NoError(t, tx.Raw(`select coalesce(sum(n), 0) from trace_block where step = 1`).Scan(&stepping).Error)
+		require.Greater(t, stepping, 290-2*16, "but for what is left over where ids leave a gap")
 		var parts []part
 		require.NoError(t, tx.Raw(`select l.key, p.grp, p.account_id, p.binding_id, p.parts, p.amount as sum from posted_part p join label l on l.id = p.label_id`).Scan(&parts).Error)
 		require.Len(t, parts, len(sums))
@@ -172,5 +198,12 @@ func TestRangesOfFacts(t *testing.T) {
 	require.ErrorContains(t, try(1, 3, 1), "facts which are not in this ledger", "before all of them")
 	require.ErrorContains(t, try(1, 99, ids[0]), "20 lines and 0 facts")
 	require.Error(t, try(2, 1, ids[0]), "of another ledger")
+	last := len(e.Lines)
+	each := func(no int, fact int64) error {
+		return exec(s, 1, 1, `insert into trace_block (ledger_id, entry_id, first_no, first_part, n, step, no, part, fact_id, amount, lines, binding) select 1, entry_id, ?, 9997, 20, 1, array[?]::int[], '{1}', array[?]::bigint[], array_fill(1::bigint, '{20}'), '{}', '{5}' from trace_block limit 1`, no, no, fact)
+	}
+	require.NoError(t, each(last-19, ids[0]), "to the last line")
+	require.ErrorContains(t, each(last-18, ids[0]), "1 lines and 0 facts")
+	require.ErrorContains(t, each(last-22, ids[len(ids)-1]), "0 lines and 19 facts")
 	require.Error(t, exec(s, 1, 1, `insert into trace_block (ledger_id, entry_id, first_no, first_part, n, no, part, fact_id, amount, lines, binding) select 1, entry_id, 1, 9998, 3, '{1}', '{9998}', '{1,2}', '{1,1,1}', '{1}', '{5}' from trace_block limit 1`), "two ids of three")
 }

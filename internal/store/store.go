@@ -206,13 +206,13 @@ func finish(ctx context.Context, db *sql.DB, database, appDSN string) error {
 	stmts = append(stmts,
 		"grant usage on schema public to "+id,
 		"grant select on all tables in schema public to "+id,
-		"grant insert on firm, ledger, person, api_token, sessions, idempotency, ledger_member, history, account, account_outside, batch, raw_chunk, fix, source_choice, label, fact_block, binding, unit, once_key, entry, line, trace_block, acceptance, party, party_outside, open_item, item_amendment, uncleared, bank_balance, signoff, ledger_choice, kit, kit_laid, connection, long_act, employee, pay_item, pay_run, pay_draw, pay_bill, pay_form, payee, paid_line, paid_fund, payee_threshold, payee_adjust, payee_look, letter, filing, filing_row, paper to "+id,
+		"grant insert on firm, ledger, person, api_token, sessions, idempotency, ledger_member, history, account, account_outside, batch, raw_chunk, fix, source_choice, label, fact_block, binding, unit, once_key, entry, line_block, trace_block, acceptance, party, party_outside, open_item, item_amendment, uncleared, bank_balance, signoff, ledger_choice, kit, kit_laid, connection, long_act, employee, pay_item, pay_run, pay_draw, pay_bill, pay_form, payee, paid_line, paid_fund, payee_threshold, payee_adjust, payee_look, letter, filing, filing_row, paper to "+id,
 		"grant update on ledger, person, api_token, sessions, idempotency, ledger_member, account, account_outside, batch, source_choice, label, once_key, party, party_outside, open_item, item_amendment, uncleared, bank_balance, signoff, ledger_choice, kit, connection, long_act, employee, pay_item, pay_run, pay_draw, pay_bill, pay_form, payee, paid_line, paid_fund, payee_threshold, payee_adjust, payee_look, filing, filing_row, paper to "+id,
 		"grant delete on sessions, idempotency, raw_chunk, account_outside, party_outside, kit_laid, kit, ledger_choice, pay_form, paid_line, payee_threshold, filing_row to "+id,
 		"do $$ declare t text; begin for t in select tablename from pg_tables where tablename like 'river%' loop execute format('grant select, insert, update, delete on %I to %I', t, '"+strings.ReplaceAll(role, "'", "''")+"'); end loop; end $$",
 		"grant usage, select on all sequences in schema public to "+id,
 		"grant temporary on database "+pgx.Identifier{database}.Sanitize()+" to "+id,
-		"revoke insert, update, delete, truncate on balance from "+id,
+		"revoke insert, update, delete, truncate on balance, entry_account, posted_part from "+id,
 	)
 	for _, q := range stmts {
 		if err := agreed(ctx, db, q); err != nil {

@@ -64,6 +64,7 @@ func TestDatabaseRefusesWhatIsNotAnEntry(t *testing.T) {
 	_, err = post(s, "k2", entry("2026-06-30", 500, -400))
 	require.ErrorIs(t, err, ledger.ErrUnbalanced, "the core refuses first")
 
+	const insert = `insert into line_block (ledger_id, entry_id, first_no, n, account_id, amount, party, memo) values `
 	raw := func(lines string) error {
 		return s.InFirm(t.Context(), 1, 1, func(tx *store.Tx) error {
 			var id int64
@@ -76,24 +77,26 @@ func TestDatabaseRefusesWhatIsNotAnEntry(t *testing.T) {
 			return tx.Exec(lines, id, id).Error
 		})
 	}
-	require.ErrorIs(t, raw(`insert into line (ledger_id, entry_id, no, account_id, amount) values (1, ?, 1, 1, 500), (1, ?, 2, 2, -400)`), store.ErrUnbalanced)
-	require.ErrorIs(t, raw(`insert into line (ledger_id, entry_id, no, account_id, amount) values (1, ?, 2, 1, 500), (1, ?, 3, 2, -500)`), store.ErrUnbalanced, "lines begin at 1")
+	require.ErrorIs(t, raw(insert+`(1, ?, 1, 1, '{1}', '{500}', '{""}', '{""}'), (1, ?, 2, 1, '{2}', '{-400}', '{""}', '{""}')`), store.ErrUnbalanced)
+	require.ErrorIs(t, raw(insert+`(1, ?, 1, 2, '{1}', '{500,-400}', '{""}', '{""}'), (1, ?, 2, 2, '{2}', '{-300,200}', '{""}', '{""}')`), store.ErrUnbalanced, "a line stands once")
+	require.ErrorIs(t, raw(insert+`(1, ?, 1, 1, '{1}', '{500}', '{""}', '{""}'), (1, ?, 3, 1, '{2}', '{-500}', '{""}', '{""}')`), store.ErrUnbalanced, "no number is left out")
+	require.ErrorIs(t, raw(insert+`(1, ?, 2, 1, '{1}', '{500}', '{""}', '{""}'), (1, ?, 3, 1, '{2}', '{-500}', '{""}', '{""}')`), store.ErrUnbalanced, "lines begin at 1")
 	require.ErrorIs(t, raw(``), store.ErrUnbalanced, "an entry without lines")
-	require.ErrorIs(t, exec(s, 1, 1, `insert into line (ledger_id, entry_id, no, account_id, amount) values (1, 1, 3, 1, 500), (1, 1, 4, 2, -500)`), store.ErrUnbalanced, "a posted entry is not extended")
+	require.ErrorIs(t, exec(s, 1, 1, insert+`(1, 1, 3, 2, '{1,2}', '{500,-500}', '{""}', '{""}')`), store.ErrUnbalanced, "a posted entry is not extended")
 }
 
 func TestPostedIsPosted(t *testing.T) {
 	s, owner := books(t)
 	_, err := post(s, "k", entry("2026-06-30", 500, -500))
 	require.NoError(t, err)
-	for _, sql := range []string{`update line set amount = 1`, `delete from line`, `truncate line cascade`, `update entry set day = day`, `delete from entry`, `delete from unit`, `update binding set reason = ''`, `delete from history`, `update balance set debit = 0`, `insert into balance values (1, 1, '2026-01-01', 1, 0)`} {
+	for _, sql := range []string{`update line_block set amount = array[1]`, `delete from line_block`, `truncate line_block cascade`, `update line set amount = 1`, `delete from line`, `update entry_account set debit = 0`, `insert into entry_account values (1, 1, 1, 1, 1, 0)`, `delete from posted_part`, `update entry set day = day`, `delete from entry`, `delete from unit`, `update binding set reason = ''`, `delete from history`, `update balance set debit = 0`, `insert into balance values (1, 1, '2026-01-01', 1, 0)`} {
 		require.Error(t, exec(s, 1, 1, sql), sql)
 	}
 	// Not even the owner edits what is posted without first taking the triggers off.
 	c, err := pgx.Connect(t.Context(), owner)
 	require.NoError(t, err)
 	defer c.Close(t.Context())
-	_, err = c.Exec(t.Context(), `update line set amount = 1`)
+	_, err = c.Exec(t.Context(), `update line_block set first_no = 1`)
 	var pg *pgconn.PgError
 	require.ErrorAs(t, err, &pg)
 	require.Equal(t, "CT003", pg.Code)
