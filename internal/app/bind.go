@@ -398,12 +398,12 @@ func (t *Tx) effectSums(out *Effect, d *rackData, labelIDs []int64, account int6
 	if err != nil {
 		return err
 	}
-	err = t.Raw(`select tr.entry_id, tr.no, e.day, l.account_id, tr.amount, e.unit_id
+	err = t.Raw(`select tr.entry_id, tr.no, e.day, l.account as account_id, tr.amount, e.unit_id
 		from (select b.ledger_id, b.entry_id, coalesce(u.no, b.no[1] + (u.i::int - 1) * b.step) as no, u.amount from trace_block b cross join lateral unnest(b.no, b.fact_id, b.amount) with ordinality u(no, fact_id, amount, i)
 			where b.ledger_id = ? and b.entry_id = any(?) and case when cardinality(b.fact_id) = 1 then exists (select 1 from unnest(?::bigint[]) f where f >= b.fact_id[1] and f < b.fact_id[1] + b.n) else b.fact_id && ?::bigint[] end
 				and coalesce(u.fact_id, b.fact_id[1] + u.i - 1) = any(?) limit 400) tr
-		join line l on l.ledger_id = tr.ledger_id and l.entry_id = tr.entry_id and l.no = tr.no
-		join entry e on e.ledger_id = tr.ledger_id and e.id = tr.entry_id where l.account_id <> ? order by 1, 2 limit 200`, t.Ledger, entries, facts, facts, facts, account).Scan(&rows).Error
+		join lateral (select coalesce(b.account_id[tr.no - b.first_no + 1], b.account_id[1]) as account from line_block b where b.ledger_id = tr.ledger_id and b.entry_id = tr.entry_id and b.first_no <= tr.no and b.first_no + b.n > tr.no) l on true
+		join entry e on e.ledger_id = tr.ledger_id and e.id = tr.entry_id where l.account <> ? order by 1, 2 limit 200`, t.Ledger, entries, facts, facts, facts, account).Scan(&rows).Error
 	for _, r := range rows {
 		shut := t.Client.LockedThrough != nil && !r.Day.After(*t.Client.LockedThrough)
 		out.Lines = append(out.Lines, EffectLine{r.EntryID, r.No, r.Day.Format("2006-01-02"), d.byID[r.AccountID].Label(), money.Amount(r.Amount), shut, r.UnitID})
