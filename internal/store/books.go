@@ -91,12 +91,13 @@ func (t *Tx) Recomputed() (debit, credit money.Amount, apart int, err error) {
 		Debit, Credit int64
 		Apart         int
 	}
-	err = t.Raw(`with s as (
-			select l.account_id, date_trunc('month', e.day)::date as month, sum(case when l.amount > 0 then l.amount else 0 end) as debit, sum(case when l.amount < 0 then -l.amount else 0 end) as credit
-			from line l join entry e on e.ledger_id = l.ledger_id and e.id = l.entry_id where l.ledger_id = ? group by 1, 2)
+	err = t.Raw(`with l as (
+			select entry_id, account_id, coalesce(sum(amount) filter (where amount > 0), 0) as debit, coalesce(-sum(amount) filter (where amount < 0), 0) as credit from line where ledger_id = ? group by 1, 2
+		), s as (
+			select l.account_id, date_trunc('month', e.day)::date as month, sum(l.debit) as debit, sum(l.credit) as credit from l join entry e on e.ledger_id = ? and e.id = l.entry_id group by 1, 2)
 		select coalesce(sum(s.debit), 0)::bigint as debit, coalesce(sum(s.credit), 0)::bigint as credit, count(*) filter (where (s.debit, s.credit) is distinct from (b.debit, b.credit) or (s.debit, s.credit) is distinct from (k.debit, k.credit)) as apart
 		from s full join (select * from balance where ledger_id = ?) b on b.account_id = s.account_id and b.month = s.month
 		full join (select x.account_id, date_trunc('month', e.day)::date as month, sum(x.debit) as debit, sum(x.credit) as credit from entry_account x join entry e on e.ledger_id = x.ledger_id and e.id = x.entry_id where x.ledger_id = ? group by 1, 2) k
-			on k.account_id = coalesce(s.account_id, b.account_id) and k.month = coalesce(s.month, b.month)`, t.Ledger, t.Ledger, t.Ledger).Scan(&r).Error
+			on k.account_id = coalesce(s.account_id, b.account_id) and k.month = coalesce(s.month, b.month)`, t.Ledger, t.Ledger, t.Ledger, t.Ledger).Scan(&r).Error
 	return money.Amount(r.Debit), money.Amount(r.Credit), r.Apart, err
 }
