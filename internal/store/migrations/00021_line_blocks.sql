@@ -137,8 +137,9 @@ begin
       select ledger_id, entry_id, no[1] as no, step, binding[1] as binding, fact_id[1] as fact, n, amount, 1 + (n - 1) * step as lines from new_rows where cardinality(fact_id) = 1 and cardinality(no) = 1 and cardinality(binding) = 1 and n >= 16
     ), s as materialized (
       select t.ledger_id, t.entry_id, t.binding, s.account_id, s.label_id, coalesce((b.dims -> s.dim)->>'group', '') as grp, s.parts, s.amount
-        from t join fact_block b on b.ledger_id = t.ledger_id and b.first_id > t.fact - 512 and b.first_id < t.fact + t.n and b.first_id + b.n > t.fact
-        join line_block l on l.ledger_id = t.ledger_id and l.entry_id = t.entry_id and l.first_no > t.no - 512 and l.first_no < t.no + t.lines and l.first_no + l.n > t.no
+        from t -- each range looks its own blocks up, whatever the planner thinks of the tables
+        cross join lateral (select first_id, n, label_id, dim, dims from fact_block b where b.ledger_id = t.ledger_id and b.first_id > t.fact - 512 and b.first_id < t.fact + t.n and b.first_id + b.n > t.fact offset 0) b
+        cross join lateral (select first_no, n, account_id from line_block l where l.ledger_id = t.ledger_id and l.entry_id = t.entry_id and l.first_no > t.no - 512 and l.first_no < t.no + t.lines and l.first_no + l.n > t.no offset 0) l
         cross join lateral (select b.first_id - t.fact as f, (l.first_no - t.no) * t.step as g) o
         cross join lateral (select greatest(0, o.f, o.g) + 1 as lo, least(t.n, o.f + b.n, case t.step when 1 then o.g + l.n else t.n end) as hi) at
         cross join lateral (select case t.step when 1 then coalesce(u.account_id, l.account_id[1]) else coalesce(l.account_id[t.no - l.first_no + 1], l.account_id[1]) end as account_id,
