@@ -147,9 +147,23 @@ type Statement struct {
 	Differ     []string               `json:"differ" doc:"why lines differ, in words"`
 }
 
+// statementDay is the day of a statement for which none was asked: beside the old ledger the
+// cutover, as both stand then; by itself the last posted day, if that is later.
+func (t *Tx) statementDay(before string) (string, error) {
+	cutover := string(dayBefore(t))
+	if before == "" || before == "old" {
+		return cutover, nil
+	}
+	var last *time.Time
+	if err := t.Raw(`select max(day) from entry where ledger_id = ?`, t.Ledger).Scan(&last).Error; err != nil || last == nil {
+		return cutover, err
+	}
+	return max(cutover, last.Format("2006-01-02")), nil
+}
+
 // GetStatement returns the balance sheet ("balance-sheet") or the income
 // statement ("income-statement"). before is "old" for the old ledger as mapped,
-// "nothing", or an ISO day of this ledger.
+// "nothing", or an ISO day of this ledger; without a day it is the one that belongs to that.
 func (a *App) GetStatement(ctx context.Context, who Who, ledgerID int64, which, day, before string) (Statement, error) {
 	out := Statement{Lines: []ledger.StatementLine{}, Differ: []string{}}
 	err := a.in(ctx, who, ledgerID, Read, func(t *Tx) error {
@@ -157,10 +171,12 @@ func (a *App) GetStatement(ctx context.Context, who Who, ledgerID int64, which, 
 		if err != nil {
 			return err
 		}
-		out.AsOf = d
-		if out.AsOf == "" {
-			out.AsOf = string(t.Client.Opening().Before())
+		if d == "" {
+			if d, err = t.statementDay(before); err != nil {
+				return err
+			}
 		}
+		out.AsOf = d
 		as, err := t.accounts()
 		if err != nil {
 			return err
@@ -435,13 +451,17 @@ func (a *App) GetUnit(ctx context.Context, who Who, ledgerID, id int64) (UnitLin
 	return UnitLine{}, errNotFound
 }
 
-// OldNewCSV writes the old trial balance beside the new one, row by row.
+// OldNewCSV writes the old trial balance beside the new one as of the cutover, row by row.
 func (a *App) OldNewCSV(ctx context.Context, who Who, ledgerID int64) ([]byte, error) {
 	d, err := a.GetDraft(ctx, who, ledgerID)
 	if err != nil {
 		return nil, err
 	}
-	tb, err := a.GetTrialBalance(ctx, who, ledgerID, "")
+	client, err := a.GetClient(ctx, who, ledgerID)
+	if err != nil {
+		return nil, err
+	}
+	tb, err := a.GetTrialBalance(ctx, who, ledgerID, string(ledger.Day(client.OpeningDay).Before()))
 	if err != nil {
 		return nil, err
 	}

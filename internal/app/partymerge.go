@@ -137,16 +137,17 @@ func (a *App) MergeParties(ctx context.Context, who Who, ledgerID, from, into in
 		if out.Refused != "" {
 			return fail(Conflict, "kept-apart", "%s and %s stay apart: %s", out.From, out.Into, out.Refused)
 		}
-		known := map[int64]store.Party{from: m.from, into: m.into}
+		known, kinds := map[int64]store.Party{from: m.from, into: m.into}, newKinds{}
 		for _, n := range m.needs {
-			if err := t.bindParty(n, PartyChoice{PartyID: into}, known); err != nil {
+			if err := t.bindParty(n, PartyChoice{PartyID: into}, known, kinds); err != nil {
 				return err
 			}
 		}
 		for _, k := range m.from.Kinds {
-			if err := t.partyIs(known[into], k, known); err != nil {
-				return err
-			}
+			kinds.add(known[into], k, known)
+		}
+		if err := kinds.store(t); err != nil {
+			return err
 		}
 		if err := t.Exec(`update party_outside set party_id = ? where ledger_id = ? and party_id = ?`, into, t.Ledger, from).Error; err != nil {
 			return err

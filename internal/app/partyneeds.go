@@ -10,6 +10,8 @@ import (
 	"coatrack/internal/core/money"
 	"coatrack/internal/core/party"
 	"coatrack/internal/store"
+
+	"github.com/lib/pq"
 )
 
 // PartyNeed is an outside customer or vendor of the lists taken in, with who it
@@ -231,14 +233,18 @@ func (a *App) BindParties(ctx context.Context, who Who, ledgerID int64, c PartyC
 		for _, p := range ps {
 			known[p.ID] = p
 		}
+		kinds := newKinds{}
 		for _, id := range c.LabelIDs {
 			n, ok := at[id]
 			if !ok {
 				return fail(Invalid, "no-such-label", "label %d names no customer or vendor of a list taken in", id)
 			}
-			if err := t.bindParty(n, c, known); err != nil {
+			if err := t.bindParty(n, c, known, kinds); err != nil {
 				return err
 			}
+		}
+		if err := kinds.store(t); err != nil {
+			return err
 		}
 		out, err = t.partyNeeds(true)
 		return err
@@ -246,7 +252,7 @@ func (a *App) BindParties(ctx context.Context, who Who, ledgerID int64, c PartyC
 	return out, err
 }
 
-func (t *Tx) bindParty(n PartyNeed, c PartyChoice, known map[int64]store.Party) error {
+func (t *Tx) bindParty(n PartyNeed, c PartyChoice, known map[int64]store.Party, kinds newKinds) error {
 	nb := store.Binding{LedgerID: t.Ledger, LabelID: n.LabelID, Facet: PartyFacet, Qualifiers: []byte("{}"), Parts: []byte("[]"), PersonID: t.Who.Person.ID, At: t.now, Answer: mapping.ToParty}
 	before := n.State
 	if n.Party != "" {
@@ -275,9 +281,7 @@ func (t *Tx) bindParty(n PartyNeed, c PartyChoice, known map[int64]store.Party) 
 				nb.Evidence = m.Evidence
 			}
 		}
-		if err := t.partyIs(p, n.Kind, known); err != nil {
-			return err
-		}
+		kinds.add(p, n.Kind, known)
 	case c.Accept:
 		if n.State != mapping.Suggested {
 			return nil
@@ -287,9 +291,7 @@ func (t *Tx) bindParty(n PartyNeed, c PartyChoice, known map[int64]store.Party) 
 			return errNotFound
 		}
 		nb.PartyID, nb.Evidence, to = &n.PartyID, n.Evidence, n.Party
-		if err := t.partyIs(p, n.Kind, known); err != nil {
-			return err
-		}
+		kinds.add(p, n.Kind, known)
 	case c.Make:
 		if n.State == mapping.Set {
 			return nil
@@ -315,14 +317,34 @@ func (t *Tx) bindParty(n PartyNeed, c PartyChoice, known map[int64]store.Party) 
 	return t.record("mapping", "label", n.LabelID, map[string]string{"label": n.Kind + " " + n.Name, "was": before}, map[string]any{"to": to, "left_out": c.LeaveOut, "taken_back": c.TakeBack})
 }
 
-// partyIs gives a party a kind it does not have yet; known, if given, learns of it.
-func (t *Tx) partyIs(p store.Party, kind string, known map[int64]store.Party) error {
+// newKinds are kinds that parties do not have yet, to be stored at once: each statement on
+// parties also raises a version of the ledger.
+type newKinds map[string][]int64
+
+// add notes that a party is of a kind; known, if given, learns of it.
+func (k newKinds) add(p store.Party, kind string, known map[int64]store.Party) {
 	if slices.Contains(p.Kinds, kind) {
-		return nil
+		return
 	}
 	if known != nil {
 		p.Kinds = append(slices.Clone(p.Kinds), kind)
 		known[p.ID] = p
 	}
-	return t.Exec(`update party set kinds = array_append(kinds, ?), version = version + 1 where ledger_id = ? and id = ?`, kind, t.Ledger, p.ID).Error
+	k[kind] = append(k[kind], p.ID)
+}
+
+func (k newKinds) store(t *Tx) error {
+	for kind, ids := range k {
+		if err := t.Exec(`update party set kinds = array_append(kinds, ?), version = version + 1 where ledger_id = ? and id = any(?)`, kind, t.Ledger, pq.Int64Array(ids)).Error; err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// partyIs gives a party a kind it does not have yet.
+func (t *Tx) partyIs(p store.Party, kind string) error {
+	k := newKinds{}
+	k.add(p, kind, nil)
+	return k.store(t)
 }

@@ -277,7 +277,7 @@ func (a *App) SayPaid(ctx context.Context, who Who, ledgerID int64, w PaidWord) 
 			if t.Where("ledger_id = ? and id = ? and active", t.Ledger, w.PartyID).Take(&p).Error != nil {
 				return fail(Invalid, "no-such-party", "that vendor is not here, or is inactive")
 			}
-			if err = t.partyIs(p, "vendor", nil); err == nil {
+			if err = t.partyIs(p, "vendor"); err == nil {
 				err = t.ofPayments(rows, "said_party = ?", w.PartyID)
 			}
 		case w.Undoes != 0:

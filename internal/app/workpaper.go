@@ -92,11 +92,11 @@ func (t *Tx) paperBalances(p *files.Paper) error {
 	if err != nil {
 		return err
 	}
-	bal, err := t.shownBalances("", "")
+	bal, err := t.shownBalances("", string(dayBefore(t))) // what was posted of later days is not of the opening
 	if err != nil {
 		return err
 	}
-	now := files.PaperPart{Head: "Trial balance of the new ledger", Titles: []string{"Number", "Account", "Kind", "Debit", "Credit"}, Widths: []float64{18, 82, 28, -28, -28}}
+	now := files.PaperPart{Head: "Trial balance of the new ledger, " + dayBefore(t).Words(), Titles: []string{"Number", "Account", "Kind", "Debit", "Credit"}, Widths: []float64{18, 82, 28, -28, -28}}
 	ordered, _ := chart.SortForTree(as)
 	var debit, credit money.Amount
 	for _, x := range ordered {
@@ -121,7 +121,7 @@ func (t *Tx) paperSheet(p *files.Paper) error {
 	if err != nil {
 		return err
 	}
-	bal, err := t.shownBalances("", "")
+	bal, err := t.shownBalances("", string(dayBefore(t))) // what was posted of later days is not of the opening
 	if err != nil {
 		return err
 	}
@@ -133,7 +133,7 @@ func (t *Tx) paperSheet(p *files.Paper) error {
 	if err != nil {
 		return err
 	}
-	part := files.PaperPart{Head: "Balance sheet, before and after", Titles: []string{"", "Old books", "New ledger"}, Widths: []float64{116, -34, -34}}
+	part := files.PaperPart{Head: "Balance sheet, before and after, " + dayBefore(t).Words(), Titles: []string{"", "Old books", "New ledger"}, Widths: []float64{116, -34, -34}}
 	for _, l := range ledger.BalanceSheet(all, before, after) {
 		was, is := signedPlain(l.Before), signedPlain(l.After)
 		switch l.Kind {

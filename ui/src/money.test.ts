@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { cents, fromCents, isCredit, isZero, plain, sum, words } from "./money";
+import { cents, figure, fromCents, isCredit, isZero, plain, sum, upDown, words } from "./money";
 import { day, moment } from "./format";
 
 describe("money", () => {
@@ -20,6 +20,15 @@ describe("money", () => {
     expect(words("-0.00")).toBe("0.00");
     expect(plain("123.00")).toBe("123.00");
     expect(plain("1000000.00")).toBe("1,000,000.00");
+  });
+  it("says of an amount on the other side that it takes off", () => {
+    expect(figure("1234.50")).toBe("1,234.50");
+    expect(figure("-1234.50")).toBe("less 1,234.50");
+    expect(figure("-1234.50", "back")).toBe("back 1,234.50");
+    expect(figure("-0.00")).toBe("0.00");
+    expect(upDown("-20.00")).toBe("down 20.00");
+    expect(upDown("20.00")).toBe("up 20.00");
+    expect(upDown("0.00")).toBe("unchanged");
   });
   it("knows a zero and a credit", () => {
     expect(isZero("0.00")).toBe(true);

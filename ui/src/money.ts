@@ -36,6 +36,16 @@ export function words(m: Money): string {
   return `${isCredit(m) ? "credit" : "debit"} ${plain(m)}`;
 }
 
+/** figure writes an amount where its usual side is understood; one on the other side says so. */
+export function figure(m: Money, other = "less"): string {
+  return isCredit(m) ? `${other} ${plain(m)}` : plain(m);
+}
+
+/** upDown writes a change of an amount. */
+export function upDown(m: Money): string {
+  return isZero(m) ? "unchanged" : `${isCredit(m) ? "down" : "up"} ${plain(m)}`;
+}
+
 /** sum adds amounts for display. */
 export function sum(list: Money[]): Money {
   return fromCents(list.reduce((a, m) => a + cents(m), 0n));

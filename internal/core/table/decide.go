@@ -102,7 +102,7 @@ func (r *reader) check() {
 		}
 		msg := fmt.Sprintf("debits %s and credits %s differ by %s (%s over)", t.Debit.Plain(), t.Credit.Plain(), n.Plain(), side)
 		if t.Refused > 0 {
-			msg += fmt.Sprintf("; %d refused rows are not counted", t.Refused)
+			msg += notCounted(t.Refused)
 		}
 		r.note("out-of-balance", Hold, nil, 0, msg)
 	}
@@ -278,4 +278,12 @@ func (r *reader) chartParents() []chart.ParentRef {
 		out[i] = chart.ParentRef{Number: row.Number, Name: row.Name, Parent: row.Parent, Outside: row.Outside}
 	}
 	return out
+}
+
+// notCounted says how many refused rows a sum leaves out.
+func notCounted(refused int) string {
+	if refused == 1 {
+		return "; 1 refused row is not counted"
+	}
+	return fmt.Sprintf("; %d refused rows are not counted", refused)
 }

@@ -545,7 +545,7 @@ func (r *reader) checkList() {
 		if t.PrintedDebit != nil && *t.PrintedDebit != l.open {
 			msg := fmt.Sprintf("the file prints a total of %s, the rows add up to %s: %s apart", t.PrintedDebit.Plain(), l.open.Plain(), (*t.PrintedDebit - l.open).Abs().Plain())
 			if t.Refused > 0 {
-				msg += fmt.Sprintf("; %d refused rows are not counted", t.Refused)
+				msg += notCounted(t.Refused)
 			}
 			r.note("printed-total-differs", Hold, nil, 0, msg)
 		}

@@ -5,7 +5,8 @@ import { api, type Schemas, unwrap } from "../api/client";
 import { useAct, useChoose, useClientId, useRack } from "../api/queries";
 import PileFilter from "../frame/PileFilter.vue";
 import RefusalBox from "../frame/RefusalBox.vue";
-import { plain, sum, words } from "../money";
+import MoneyFigure from "../frame/MoneyFigure.vue";
+import { sum, words } from "../money";
 import AcceptLook from "./AcceptLook.vue";
 import EffectPane from "./EffectPane.vue";
 import KitsBox from "./KitsBox.vue";
@@ -162,7 +163,7 @@ function openTarget(t: number) {
       <button v-for="t in many" :key="t.id" class="r" :class="{ on: target === t.id }" @click="openTarget(target === t.id ? 0 : t.id)">
         <span
           >{{ t.name }}<small>from {{ t.rows.length }} old accounts</small></span
-        ><span>{{ plain(t.amount) }}</span>
+        ><span><MoneyFigure :m="t.amount" other="credit" /></span>
       </button>
     </template>
   </aside>

@@ -5,7 +5,7 @@ import { api, type Schemas, unwrap } from "../api/client";
 import { useChart, useClientId } from "../api/queries";
 import ChooseOne from "../frame/ChooseOne.vue";
 import { day, plural } from "../format";
-import { plain } from "../money";
+import { figure } from "../money";
 
 // What taking a list in would do, held against what is here: parties new,
 // changed and alike; a crosswalk's rows; the bank account that bank items and
@@ -108,7 +108,7 @@ function tell(record: number, party: number, yes: boolean) {
       </p>
       <ul>
         <li v-for="g in paid.gone_lines" :key="g.day + g.reference + g.amount">
-          {{ [day(g.day), g.reference, g.memo].filter(Boolean).join(", ") }}: <b>{{ plain(g.amount) }}</b>
+          {{ [day(g.day), g.reference, g.memo].filter(Boolean).join(", ") }}: <b>{{ figure(g.amount, "back") }}</b>
         </li>
       </ul>
     </template>

@@ -2,7 +2,7 @@
 import { computed } from "vue";
 import type { Schemas } from "../api/client";
 import { day } from "../format";
-import { plain, isCredit, isZero } from "../money";
+import { figure, isCredit, isZero, plain } from "../money";
 
 const props = defineProps<{ file: Schemas["Batch"]; open: boolean; busy: boolean }>();
 const emit = defineEmits<{ take: [] }>();
@@ -30,13 +30,13 @@ const words = computed(() =>
     </template>
     <template v-else-if="file.purpose === 'statement'">
       <div class="n">
-        <small>opening</small><b>{{ st?.opening ? plain(st.opening) : "–" }}</b>
+        <small>opening</small><b>{{ st?.opening ? figure(st.opening, "overdrawn") : "–" }}</b>
       </div>
       <div class="n">
         <small>movements</small><b><span v-if="isCredit(t.difference)" class="dc">out</span>{{ plain(t.difference) }}</b>
       </div>
       <div class="n">
-        <small>closing</small><b>{{ st?.closing ? plain(st.closing) : "–" }}</b>
+        <small>closing</small><b>{{ st?.closing ? figure(st.closing, "overdrawn") : "–" }}</b>
       </div>
     </template>
     <template v-else-if="file.purpose === 'bank-uncleared'">
@@ -68,7 +68,7 @@ const words = computed(() =>
         <small>{{ file.purpose === "pay-bill" ? "bill of" : "check date" }}</small>{{ run.check_date ? day(run.check_date) : "not said" }}
       </div>
       <div v-if="file.purpose === 'pay-bill'" class="n">
-        <small>total</small><b>{{ plain(run.sum) }}</b>
+        <small>total</small><b>{{ figure(run.sum) }}</b>
       </div>
       <div v-else><small>period</small>{{ run.from ? `${day(run.from)} to ${day(run.to ?? "")}` : "not said" }}</div>
     </template>

@@ -3,7 +3,8 @@ import { computed } from "vue";
 import { api, unwrap } from "../../api/client";
 import { useAct, useAging, useClientId } from "../../api/queries";
 import { day } from "../../format";
-import { cents, isCredit, isZero, plain, size } from "../../money";
+import MoneyFigure from "../../frame/MoneyFigure.vue";
+import { cents, figure, isCredit, isZero, plain, size } from "../../money";
 import PostedAside from "./PostedAside.vue";
 
 const props = defineProps<{ side: string }>();
@@ -37,7 +38,7 @@ const neg = (m: string) => cents(m) < 0n;
       <RouterLink :to="`/c/${id}/openings/${side === 'receivable' ? 'invoices' : 'bills'}`">Go there</RouterLink>
     </div>
     <template v-else>
-      <div class="bars" role="img" :aria-label="a.columns.map((c, i) => `${c}: ${plain(a!.totals[i]!)}`).join(', ')">
+      <div class="bars" role="img" :aria-label="a.columns.map((c, i) => `${c}: ${figure(a!.totals[i]!, 'credit')}`).join(', ')">
         <div v-for="(c, i) in a.columns" :key="c">
           <span>{{ c }}</span><i :class="{ neg: neg(a.totals[i]!) }" :style="{ width: bar(a.totals[i]!) }" /><span class="n"
             >{{ neg(a.totals[i]!) ? "credit " : "" }}{{ plain(a.totals[i]!) }}</span
@@ -59,7 +60,7 @@ const neg = (m: string) => cents(m) < 0n;
               <RouterLink class="quiet-link" :to="`/c/${id}/books/party/${r.party_id}`">{{ r.party }}</RouterLink>
             </td>
             <td v-for="(c, i) in r.columns" :key="i" class="n"><span v-if="isCredit(c)" class="dc">credit</span>{{ isZero(c) ? "–" : plain(c) }}</td>
-            <td v-if="!isZero(a.undated)" class="n warn">{{ isZero(r.undated) ? "–" : plain(r.undated) }}</td>
+            <td v-if="!isZero(a.undated)" class="n warn"><MoneyFigure :m="r.undated" other="credit" none="–" /></td>
             <td class="n">
               <RouterLink class="quiet-link" :to="`/c/${id}/books/party/${r.party_id}`"
                 ><span v-if="isCredit(r.total)" class="dc">credit</span>{{ plain(r.total) }}</RouterLink
@@ -71,13 +72,14 @@ const neg = (m: string) => cents(m) < 0n;
           <tr>
             <td>Total</td>
             <td v-for="(c, i) in a.totals" :key="i" class="n"><span v-if="isCredit(c)" class="dc">credit</span>{{ plain(c) }}</td>
-            <td v-if="!isZero(a.undated)" class="n">{{ plain(a.undated) }}</td>
-            <td class="n">{{ plain(a.total) }}</td>
+            <td v-if="!isZero(a.undated)" class="n"><MoneyFigure :m="a.undated" other="credit" /></td>
+            <td class="n"><MoneyFigure :m="a.total" other="credit" /></td>
           </tr>
         </tfoot>
       </table>
       <p style="margin: 8px 0 20px">
-        The control account says <b>{{ plain(a.control) }}</b>: <span v-if="ties" class="ok">the aging ties ✓</span><span v-else class="bad">they differ</span>
+        The control account says <b><MoneyFigure :m="a.control" other="credit" /></b>: <span v-if="ties" class="ok">the aging ties ✓</span
+        ><span v-else class="bad">they differ</span>
       </p>
     </template>
   </main>

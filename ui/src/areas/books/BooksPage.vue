@@ -4,7 +4,8 @@ import { useRoute, useRouter } from "vue-router";
 import { useChart, useClientId, useParties, useUnits } from "../../api/queries";
 import PileFilter from "../../frame/PileFilter.vue";
 import { useKeys } from "../../keys";
-import { isZero, plain } from "../../money";
+import MoneyFigure from "../../frame/MoneyFigure.vue";
+import { isZero } from "../../money";
 import AgingView from "./AgingView.vue";
 import PartyView from "./PartyView.vue";
 import PostedView from "./PostedView.vue";
@@ -34,6 +35,9 @@ const { data: parties } = useParties();
 const people = computed(() =>
   text.value.length > 1 ? (parties.value ?? []).filter((p) => p.name.toLowerCase().includes(text.value.toLowerCase())).slice(0, 20) : [],
 );
+// A balance on the side that is usual for its kind is a plain figure.
+const onCredit = (a: { kind: string; sort: string }) => ["liability", "equity", "income", "other income"].includes(a.kind) !== a.sort.startsWith("accumulated");
+const owed = (p: { kinds: string[] }) => p.kinds.length === 1 && p.kinds[0] === "vendor";
 const standing = computed(() => (units.value ?? []).filter((u) => !u.reverses && !u.taken_back).length);
 const order = ["trial-balance", "balance-sheet", "income-statement", "posted"];
 const step = (n: number) => void router.push(`/c/${id.value}/books/${order[Math.max(0, Math.min(order.length - 1, order.indexOf(view.value) + n))]}`);
@@ -67,8 +71,8 @@ useKeys([
       :class="{ on: view === 'party' && Number(route.params.account) === p.id }"
       :to="`/c/${id}/books/party/${p.id}`"
       ><span>{{ p.name }}</span
-      ><span>{{ plain(p.open) }}</span></RouterLink
-    >
+      ><span><MoneyFigure :m="p.open" :credit="owed(p)" :other="owed(p) ? 'debit' : 'credit'" /></span
+    ></RouterLink>
     <div class="g">Entries</div>
     <RouterLink class="r" :class="{ on: view === 'posted' }" :to="`/c/${id}/books/posted`"
       ><span>Just posted</span><span>{{ standing || "–" }}</span></RouterLink
@@ -81,8 +85,8 @@ useKeys([
       :class="{ on: view === 'register' && Number(route.params.account) === a.id }"
       :to="`/c/${id}/books/register/${a.id}`"
       ><span>{{ a.number }} {{ a.name }}</span
-      ><span>{{ isZero(a.balance) ? "–" : plain(a.balance) }}</span></RouterLink
-    >
+      ><span><MoneyFigure :m="a.balance" none="–" :credit="onCredit(a)" :other="onCredit(a) ? 'debit' : 'credit'" /></span
+    ></RouterLink>
     <p v-if="!accounts.length" class="r q" style="cursor: default">no account has a balance yet</p>
   </aside>
   <TrialBalanceView v-if="view === 'trial-balance'" />

@@ -49,7 +49,7 @@ const inHand = computed(() => r.value?.items.find((i) => i.item_id === at.value)
           <td class="q">{{ day(i.day) }}</td>
           <td class="q">{{ i.due ? day(i.due) : i.terms || "–" }}</td>
           <td class="n q">{{ i.late > 0 ? i.late : "–" }}</td>
-          <td class="n q">{{ isZero(i.original) ? "–" : plain(i.original) }}</td>
+          <td class="n q">{{ isZero(i.original) ? "–" : words(i.original) }}</td>
           <td class="n">{{ isCredit(i.amount) ? "" : plain(i.amount) }}</td>
           <td class="n">{{ isCredit(i.amount) ? plain(i.amount) : "" }}</td>
         </tr>

@@ -4,6 +4,7 @@ import { computed, ref } from "vue";
 import { api, type Schemas, unwrap } from "../../api/client";
 import { useClientId } from "../../api/queries";
 import { day } from "../../format";
+import MoneyFigure from "../../frame/MoneyFigure.vue";
 import { cents, fromCents, isZero, plain } from "../../money";
 import DayInput from "../../frame/DayInput.vue";
 import PostedAside from "./PostedAside.vue";
@@ -106,13 +107,13 @@ const print = () => window.print();
               }}</RouterLink><template v-else>{{ l.name }}</template>
             </td>
             <td class="n in">{{ fig(l.before) }}</td>
-            <td class="n out">{{ l.last ? plain(l.group_before) : "" }}</td>
+            <td class="n out"><MoneyFigure v-if="l.last" :m="l.group_before" /></td>
             <td class="n in">
               <RouterLink v-if="l.account_id && l.account_id > 0" class="quiet-link" :to="link(l)">{{ fig(l.after) }}</RouterLink><template v-else>{{
                 fig(l.after)
               }}</template>
             </td>
-            <td class="n out">{{ l.last ? plain(l.group_after) : "" }}</td>
+            <td class="n out"><MoneyFigure v-if="l.last" :m="l.group_after" /></td>
             <td class="n df">
               <template v-if="!isZero(diff(l))"
                 ><span class="dc">{{ less(diff(l)) ? "down" : "up" }}</span

@@ -147,9 +147,9 @@ useKeys([
         <tr>
           <th style="width: 58px">Number</th>
           <th>Name</th>
-          <th style="width: 92px">Kind</th>
-          <th style="width: 138px">Sort or role</th>
-          <th class="n" style="width: 106px">Posted</th>
+          <th style="width: 84px">Kind</th>
+          <th style="width: 140px">Sort or role</th>
+          <th class="n" style="width: 128px">Posted</th>
           <th class="n" style="width: 58px">Mapped</th>
         </tr>
       </thead>

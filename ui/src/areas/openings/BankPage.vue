@@ -5,7 +5,7 @@ import { useAct, useClientId, useClientState, useOpening, useOpenings } from "..
 import { day } from "../../format";
 import DayInput from "../../frame/DayInput.vue";
 import RefusalBox from "../../frame/RefusalBox.vue";
-import { isCredit, isZero, plain } from "../../money";
+import { figure, isCredit, isZero, plain } from "../../money";
 import BankTape from "./BankTape.vue";
 import OpeningShell from "./OpeningShell.vue";
 
@@ -136,8 +136,8 @@ function addIt() {
           }}
         </div>
         <p v-if="bank.said && !isZero(bank.tie.difference)">
-          Statement, in transit and uncleared come to <b>{{ plain(bank.tie.expected) }}</b>, {{ isCredit(bank.tie.difference) ? "less" : "more" }} than the book
-          by <b>{{ plain(bank.tie.difference) }}</b>.
+          Statement, in transit and uncleared come to <b>{{ figure(bank.tie.expected, "overdrawn") }}</b>,
+          {{ isCredit(bank.tie.difference) ? "less" : "more" }} than the book by <b>{{ plain(bank.tie.difference) }}</b>.
         </p>
         <template v-if="bank.causes.length">
           <h2>Likely causes, nearest first</h2>

@@ -28,7 +28,7 @@ const over = (m: string) => (isCredit(m) ? "overdrawn" : "");
           </tr>
           <tr class="sum">
             <td>should be the book</td>
-            <td></td>
+            <td>{{ bank.said ? over(bank.tie.expected) : "" }}</td>
             <td class="amt">{{ bank.said ? plain(bank.tie.expected) : "–" }}</td>
           </tr>
           <tr>

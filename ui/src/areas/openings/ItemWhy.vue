@@ -78,10 +78,10 @@ const flipWords = (amount: string) => (lowers(amount) ? (props.side === "receiva
       <span>Due</span><span>{{ line.due ? day(line.due) : line.terms ? `by its terms, ${line.terms}` : "not said" }}</span>
     </div>
     <div v-if="!isZero(line.original)" class="kv">
-      <span>Original</span><span>{{ plain(line.original) }}</span>
+      <span>Original</span><span>{{ words(line.original) }}</span>
     </div>
     <div v-if="!isZero(line.settled)" class="kv">
-      <span>Settled</span><span>{{ plain(line.settled) }}</span>
+      <span>Settled</span><span>{{ words(line.settled) }}</span>
     </div>
     <div v-if="!isZero(line.tax)" class="kv">
       <span>Tax part, memo only</span><span>{{ plain(line.tax) }}</span>

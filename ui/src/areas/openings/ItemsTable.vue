@@ -2,6 +2,7 @@
 import { computed, ref } from "vue";
 import type { Schemas } from "../../api/client";
 import { day } from "../../format";
+import MoneyFigure from "../../frame/MoneyFigure.vue";
 import { isCredit, plain, sum } from "../../money";
 
 // The items in the order in which they ask for a person: held, gone, changed,
@@ -60,7 +61,7 @@ function tick(identity: string, on: boolean) {
           {{ g.head }}<template v-if="g.n > 1">: {{ g.n.toLocaleString("en-US") }}</template>
         </th>
         <td></td>
-        <td class="n">{{ plain(sum(g.rows.map((r) => (g.what === "gone" ? r.was : r.amount)))) }}</td>
+        <td class="n"><MoneyFigure :m="sum(g.rows.map((r) => (g.what === 'gone' ? r.was : r.amount)))" :credit="side === 'payable'" other="credit" /></td>
         <td colspan="2"></td>
       </tr>
       <tr v-for="l in shown(g)" :key="lineKey(l)" class="can" :class="{ hand: lineKey(l) === at }" @click="at = lineKey(l)">
@@ -83,10 +84,11 @@ function tick(identity: string, on: boolean) {
         <td class="q">
           {{ l.due ? day(l.due) : l.terms || "–" }}<small v-if="l.was_due && l.was_due !== l.due"> was {{ day(l.was_due) }}</small>
         </td>
-        <td class="n">{{ l.original === "0.00" ? "–" : plain(l.original) }}</td>
+        <td class="n"><MoneyFigure :m="l.original" :credit="side === 'payable'" other="credit" none="–" /></td>
         <td class="n" :class="{ bad: mark.has(l.fact_id) }">
           <span v-if="g.what === 'held'" class="dc">held</span><span v-if="low(l.what === 'gone' ? l.was : l.amount)" class="dc">credit</span
-          >{{ plain(l.what === "gone" ? l.was : l.amount) }}<small v-if="l.what === 'amount changed'" class="q"><br />was {{ plain(l.was) }}</small>
+          >{{ plain(l.what === "gone" ? l.was : l.amount)
+          }}<small v-if="l.what === 'amount changed'" class="q"><br />was {{ low(l.was) ? "credit " : "" }}{{ plain(l.was) }}</small>
         </td>
         <td class="n q">{{ l.late > 0 ? l.late : "–" }}</td>
         <td>

@@ -37,6 +37,8 @@ const wayWords: Record<string, string> = {
 };
 const loose = computed(() => (d.value?.lines ?? []).filter((l) => l.way === "unplaced" && !isZero(l.amount)));
 
+// The year's result, debit positive: a debit is a loss.
+const outcome = (m: string) => `${isCredit(m) ? "a profit" : "a loss"} of ${plain(m)}`;
 const verb = computed(() => {
   if (!d.value) return "";
   const n = d.value.lines.length;
@@ -96,11 +98,13 @@ const print = () => window.print();
         <p v-if="d.year_end" class="warn">
           {{
             d.year_end.chosen
-              ? `Closing ${plain(d.year_end.result)} to ${d.year_end.account || d.year_end.role} is part of the entry.`
+              ? `Closing ${outcome(d.year_end.result)} to ${d.year_end.account || d.year_end.role} is part of the entry.`
               : `${d.year_end.words.charAt(0).toUpperCase()}${d.year_end.words.slice(1)}.`
           }}
           <button class="btn small noprint" style="margin: 6px 0 0" @click="close.mutate(d.year_end.chosen ? '' : 'yes')">
-            {{ d.year_end.chosen ? "Leave the year open" : `Add the line that closes ${plain(d.year_end.result)} to ${d.year_end.account || d.year_end.role}` }}
+            {{
+              d.year_end.chosen ? "Leave the year open" : `Add the line that closes ${outcome(d.year_end.result)} to ${d.year_end.account || d.year_end.role}`
+            }}
           </button>
         </p>
         <p v-for="n in d.notes.filter((x) => x !== d!.year_end?.words)" :key="n" class="q s">{{ n }}</p>

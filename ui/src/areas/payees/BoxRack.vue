@@ -6,7 +6,7 @@ import { plural } from "../../format";
 import RefusalBox from "../../frame/RefusalBox.vue";
 import StatePeg from "../../frame/StatePeg.vue";
 import { useKeys } from "../../keys";
-import { plain } from "../../money";
+import { figure } from "../../money";
 import ReasonBox from "../../rack/ReasonBox.vue";
 import BoxPicker from "./BoxPicker.vue";
 import { boxWords } from "./payees";
@@ -132,7 +132,7 @@ const c = computed(() => props.payees.counts);
           <td :title="`${r.number} ${r.name}`">
             <button class="quiet-link" @click.stop="emit('hand', r.key)">{{ r.number }} {{ r.name }}</button>
           </td>
-          <td class="n">{{ r.lines ? plain(r.paid) : "–" }}</td>
+          <td class="n">{{ r.lines ? figure(r.paid, "back") : "–" }}</td>
           <td class="n">{{ r.payees || "–" }}</td>
           <td><StatePeg :state="r.state" :revisit="r.revisit" /></td>
           <td class="bx">

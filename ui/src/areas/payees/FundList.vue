@@ -3,7 +3,7 @@ import { api, type Schemas, unwrap } from "../../api/client";
 import { useAct } from "../../api/queries";
 import ChooseOne from "../../frame/ChooseOne.vue";
 import RefusalBox from "../../frame/RefusalBox.vue";
-import { plain } from "../../money";
+import { figure } from "../../money";
 import PaidPicture from "./PaidPicture.vue";
 
 // The year at a glance, and the accounts that payments were made from: a method that is
@@ -29,7 +29,7 @@ const say = useAct((client, v: { label: number; sort: string }) =>
       <tbody>
         <tr v-for="f in payees.funds" :key="f.label_id">
           <td :title="f.name">{{ f.name }}</td>
-          <td class="n">{{ plain(f.paid) }}</td>
+          <td class="n">{{ figure(f.paid, "back") }}</td>
           <td>
             <ChooseOne
               v-if="f.label_id"

@@ -6,7 +6,7 @@ import { plural } from "../../format";
 import ChooseOne from "../../frame/ChooseOne.vue";
 import RefusalBox from "../../frame/RefusalBox.vue";
 import StatePeg from "../../frame/StatePeg.vue";
-import { plain } from "../../money";
+import { figure } from "../../money";
 import PayeeHead from "./PayeeHead.vue";
 import PayeeShell from "./PayeeShell.vue";
 
@@ -82,7 +82,7 @@ const vendors = computed(() => (parties.value ?? []).filter((p) => p.active).map
                 <button class="quiet-link" @click.stop="at = n.label_id">{{ n.name }}</button> <small class="q">{{ n.outside_id }}</small>
               </td>
               <td class="n">{{ n.payments }}</td>
-              <td class="n">{{ plain(n.amount) }}</td>
+              <td class="n">{{ figure(n.amount, "back") }}</td>
               <td><StatePeg :state="n.state" /></td>
               <td>
                 {{ n.party }} <small class="q">{{ n.evidence }}</small>
@@ -95,7 +95,7 @@ const vendors = computed(() => (parties.value ?? []).filter((p) => p.active).map
     <aside class="why" aria-label="The name in hand" tabindex="0">
       <template v-if="hand">
         <h1>{{ hand.name }}</h1>
-        <div class="sub">{{ plural(hand.payments, "payment line") }}, {{ plain(hand.amount) }}</div>
+        <div class="sub">{{ plural(hand.payments, "payment line") }}, {{ figure(hand.amount, "back") }}</div>
         <p v-if="hand.looks_like.length" class="warn">Looks like {{ hand.looks_like.join(", ") }}; kept apart unless you say so.</p>
         <button v-if="hand.state === 'suggested'" class="btn small prime" @click="settle.mutate({ label_ids: [hand.label_id], accept: true })">
           It is {{ hand.party }}

@@ -5,7 +5,7 @@ import { useAct, usePayees } from "../../api/queries";
 import { day } from "../../format";
 import ChooseOne from "../../frame/ChooseOne.vue";
 import RefusalBox from "../../frame/RefusalBox.vue";
-import { isZero, plain, sum } from "../../money";
+import { figure, isZero, plain, sum } from "../../money";
 import PayeeForm from "./PayeeForm.vue";
 import { boxWords, bucketWords, paidWords } from "./payees";
 import { useYear } from "./year";
@@ -124,7 +124,7 @@ const on = computed(() => p.value.sums.filter((s) => s.bucket === "on a form"));
       <div v-for="a in p.adjustments" :key="a.id" class="kv">
         <span
           >{{ a.box }}<small class="q"> {{ a.reason }}, by {{ a.by }}</small></span
-        ><span>{{ a.amount.startsWith("-") ? "less " : "" }}{{ plain(a.amount) }} <button class="linkish" @click="drop.mutate(a.id!)">take back</button></span>
+        ><span>{{ figure(a.amount) }} <button class="linkish" @click="drop.mutate(a.id!)">take back</button></span>
       </div>
     </template>
     <div class="btns">

@@ -7,7 +7,7 @@ import { useAct, useClientId, usePayee, usePayees } from "../../api/queries";
 import { plural } from "../../format";
 import RefusalBox from "../../frame/RefusalBox.vue";
 import { useKeys } from "../../keys";
-import { plain } from "../../money";
+import { figure } from "../../money";
 import BoxRack from "./BoxRack.vue";
 import FundList from "./FundList.vue";
 import PaidLines from "./PaidLines.vue";
@@ -83,7 +83,7 @@ const { data: effect } = useQuery({
           <div v-for="m in p.suggested_methods" :key="m.method" class="said blank">
             <span class="one" :title="m.examples.join(', ')"
               ><b>{{ plural(m.lines, "line") }}</b
-              >, {{ plain(m.amount) }}, {{ m.decides ? `${m.decides} waiting for it,` : "no bucket changes," }} may be by {{ m.method }}:
+              >, {{ figure(m.amount, "back") }}, {{ m.decides ? `${m.decides} waiting for it,` : "no bucket changes," }} may be by {{ m.method }}:
               {{ m.examples.join(", ") }}</span
             >
             <button class="btn small" :disabled="take.isPending.value" @click="take.mutate(m.method)">They were</button>
@@ -106,7 +106,7 @@ const { data: effect } = useQuery({
     <aside class="why" aria-label="Why" tabindex="0">
       <template v-if="account && p">
         <h1>{{ account.number }} {{ account.name }}</h1>
-        <div class="sub">{{ plain(account.paid) }} in {{ plural(account.lines, "line") }} to {{ plural(account.payees, "payee") }}</div>
+        <div class="sub">{{ figure(account.paid, "back") }} in {{ plural(account.lines, "line") }} to {{ plural(account.payees, "payee") }}</div>
         <p v-if="account.warning" class="warn">{{ account.warning.charAt(0).toUpperCase() + account.warning.slice(1) }}.</p>
         <p v-if="account.evidence">
           {{ account.state === "suggested" ? `Suggested: ${account.suggestion?.leave_out || account.box}. ` : "" }}{{ account.evidence }}.
@@ -116,7 +116,7 @@ const { data: effect } = useQuery({
           <p>{{ effect.words }}</p>
           <div v-for="m in effect.moves.slice(0, 6)" :key="m.from + m.to" class="kv">
             <span>{{ m.from }} → {{ m.to }}</span
-            ><span>{{ plain(m.amount) }}</span>
+            ><span>{{ figure(m.amount, "back") }}</span>
           </div>
         </template>
         <template v-if="account.only.length">

@@ -1,5 +1,5 @@
 import type { Schemas } from "../../api/client";
-import { isZero, plain } from "../../money";
+import { figure, isZero } from "../../money";
 
 /** groupPile sets the payees out by state, loose ones first. */
 export function groupPile(rows: Schemas["PayeeLine"][], filter: string): { words: string; rows: Schemas["PayeeLine"][] }[] {
@@ -16,7 +16,7 @@ export function groupPile(rows: Schemas["PayeeLine"][], filter: string): { words
 
 /** inWords writes an amount without a sign: what came back is said so. */
 export function paidWords(m: string): string {
-  return m.startsWith("-") ? `back ${plain(m)}` : plain(m);
+  return figure(m, "back");
 }
 
 /** samePayment says whether a line belongs to the payment of the line before it. */
@@ -43,11 +43,6 @@ export function findBoxes(text: string, rules: Schemas["PayeesRule"][]): Schemas
 export function dueWords(d: Schemas["FormDue"]): string {
   const n = Math.abs(d.days_left);
   return `${d.days_left === 0 ? "today" : d.days_left > 0 ? `in ${n} ${n === 1 ? "day" : "days"}` : `${n} ${n === 1 ? "day" : "days"} ago`}`;
-}
-
-/** changeWords says a change of a figure. */
-export function changeWords(m: string): string {
-  return isZero(m) ? "unchanged" : m.startsWith("-") ? `down ${plain(m)}` : `up ${plain(m)}`;
 }
 
 /** bucketWords names a bucket as the tape prints it. */

@@ -8,7 +8,7 @@ import ChooseOne from "../../frame/ChooseOne.vue";
 import DayInput from "../../frame/DayInput.vue";
 import PaperList from "../../frame/PaperList.vue";
 import RefusalBox from "../../frame/RefusalBox.vue";
-import { isZero, plain } from "../../money";
+import { figure, isZero, plain } from "../../money";
 import PayrollShell from "./PayrollShell.vue";
 import { less } from "./payroll";
 
@@ -59,7 +59,6 @@ const subtitle = computed(() => {
 });
 const onPayroll = computed(() => (b.value ? less(b.value.deducted, less("0.00", b.value.contributed)) : "0.00"));
 const off = computed(() => (b.value ? less(b.value.total, less(onPayroll.value, b.value.before)) : "0.00"));
-const signed = (m: string) => (m.startsWith("-") ? `−${plain(m)}` : plain(m));
 </script>
 
 <template>
@@ -86,13 +85,17 @@ const signed = (m: string) => (m.startsWith("-") ? `−${plain(m)}` : plain(m));
         </ul>
         <template v-if="b.kind === 'fee'">
           <div class="kv">
-            <span>The invoice asks</span><span>{{ plain(b.total) }}</span>
+            <span>The invoice asks</span><span>{{ figure(b.total) }}</span>
           </div>
           <div class="kv">
-            <span>The bank paid</span><span>{{ b.drawn ? plain(b.drawn) : "nothing seen yet" }}</span>
+            <span>The bank paid</span><span>{{ b.drawn ? figure(b.drawn) : "nothing seen yet" }}</span>
           </div>
           <p v-if="b.drawn" :class="b.drawn === b.total ? 'ok' : 'bad'">
-            {{ b.drawn === b.total ? "they are the same ✓" : `${signed(less(b.drawn, b.total))} apart ▲: the bank's amount is what is posted` }}
+            {{
+              b.drawn === b.total
+                ? "they are the same ✓"
+                : `${plain(less(b.drawn, b.total))} ${less(b.drawn, b.total).startsWith("-") ? "less" : "more"} ▲: the bank's amount is what is posted`
+            }}
           </p>
           <ChooseOne
             v-if="runs.length"
@@ -108,27 +111,27 @@ const signed = (m: string) => (m.startsWith("-") ? `−${plain(m)}` : plain(m));
             <tbody>
               <tr>
                 <td>The bill</td>
-                <td class="n">{{ plain(b.total) }}</td>
+                <td class="n">{{ figure(b.total) }}</td>
               </tr>
               <tr v-if="!isZero(b.before)">
                 <td>Earlier bills of the same plan and month</td>
-                <td class="n">{{ plain(b.before) }}</td>
+                <td class="n">{{ figure(b.before) }}</td>
               </tr>
               <tr>
                 <td>Deducted from employees in the month's runs</td>
-                <td class="n">{{ plain(b.deducted) }}</td>
+                <td class="n">{{ figure(b.deducted) }}</td>
               </tr>
               <tr>
                 <td>The employer's part in the month's runs</td>
-                <td class="n">{{ plain(b.contributed) }}</td>
+                <td class="n">{{ figure(b.contributed) }}</td>
               </tr>
               <tr class="sum">
                 <td>{{ isZero(b.before) ? "Bill" : "Bills" }} less payroll</td>
-                <td class="n" :class="isZero(off) ? 'ok' : 'bad'">{{ signed(off) }}{{ isZero(off) ? " ✓" : " ▲" }}</td>
+                <td class="n" :class="isZero(off) ? 'ok' : 'bad'">{{ figure(off) }}{{ isZero(off) ? " ✓" : " ▲" }}</td>
               </tr>
               <tr v-for="g in b.gaps" :key="g.words">
                 <td class="part">{{ g.words }}</td>
-                <td class="n">{{ signed(g.amount) }}</td>
+                <td class="n">{{ figure(g.amount) }}</td>
               </tr>
             </tbody>
           </table>
@@ -173,9 +176,9 @@ const signed = (m: string) => (m.startsWith("-") ? `−${plain(m)}` : plain(m));
               <tbody>
                 <tr v-for="(l, i) in b.lines" :key="i">
                   <td>{{ l.name || "nobody named" }}</td>
-                  <td class="n">{{ isZero(l.employee) ? "" : plain(l.employee) }}</td>
-                  <td class="n">{{ isZero(l.employer) ? "" : plain(l.employer) }}</td>
-                  <td class="n">{{ isZero(l.whole) ? "" : plain(l.whole) }}</td>
+                  <td class="n">{{ isZero(l.employee) ? "" : figure(l.employee) }}</td>
+                  <td class="n">{{ isZero(l.employer) ? "" : figure(l.employer) }}</td>
+                  <td class="n">{{ isZero(l.whole) ? "" : figure(l.whole) }}</td>
                 </tr>
               </tbody>
             </table>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { type Schemas } from "../../api/client";
 import { plural } from "../../format";
-import { plain } from "../../money";
+import { figure } from "../../money";
 
 // Boxes 15 to 20 of Form W-2: a line a state, then a line a locality.
 defineProps<{ places: Schemas["FormPlace"][]; at?: string }>();
@@ -33,8 +33,8 @@ const named = (p: Schemas["FormPlace"]) => p.place || (p.local ? "no locality na
           <td>
             <template v-if="p.employer_id">{{ p.employer_id }}</template><span v-else-if="!p.local && p.place" class="q">not said</span>
           </td>
-          <td class="n">{{ plain(p.wages) }}</td>
-          <td class="n">{{ plain(p.tax) }}</td>
+          <td class="n">{{ figure(p.wages) }}</td>
+          <td class="n">{{ figure(p.tax) }}</td>
           <td style="padding-left: 14px">
             {{ plural(p.people, "employee") }}<span v-if="!p.divided" class="bad" title="wages not divided" aria-label="wages not divided"> ▲</span>
           </td>

@@ -6,7 +6,7 @@ import { useAct, useClientId, usePayForms, usePersonW2 } from "../../api/queries
 import { day, plural } from "../../format";
 import RefusalBox from "../../frame/RefusalBox.vue";
 import ChooseOne from "../../frame/ChooseOne.vue";
-import { cents, isZero, plain } from "../../money";
+import { cents, figure, isZero, plain } from "../../money";
 import FormPlaces from "./FormPlaces.vue";
 import PayrollShell from "./PayrollShell.vue";
 import PlaceWhy from "./PlaceWhy.vue";
@@ -43,7 +43,7 @@ const tables = computed(() =>
 const every = ref(false);
 const bare = (b: Schemas["FormBox"]) => b.box.startsWith("12") && isZero(b.amount) && !b.theirs && !b.fed.length;
 const shownOf = (key: string, boxes: Schemas["FormBox"][]) => (key === "w2" && !every.value ? boxes.filter((b) => !bare(b)) : boxes);
-const show = (key: string, b: Schemas["FormBox"]) => (key === "941" && b.box === "1" ? String(Number(b.amount)) : plain(b.amount));
+const show = (key: string, b: Schemas["FormBox"]) => (key === "941" && b.box === "1" ? String(Number(b.amount)) : figure(b.amount));
 const typed = ref("");
 const say = useAct(
   (client, v: string) =>
@@ -170,11 +170,11 @@ const laid = computed(() => (f.value?.employees ?? []).some((e) => Object.keys(e
                     class="n cell"
                     :class="{ hand: at?.who === e.id && at.box === b, bad: differs(e, b) }"
                     tabindex="0"
-                    :aria-label="`Box ${b} of ${e.name}, ${plain(e.boxes[b] ?? '0.00')}${differs(e, b) ? `, the provider's form says ${plain(e.theirs[b]!)}` : ''}`"
+                    :aria-label="`Box ${b} of ${e.name}, ${figure(e.boxes[b] ?? '0.00')}${differs(e, b) ? `, the provider's form says ${plain(e.theirs[b]!)}` : ''}`"
                     @click="at = { form: 'w2', box: b, who: e.id }"
                     @focus="at = { form: 'w2', box: b, who: e.id }"
                   >
-                    {{ e.boxes[b] ? plain(e.boxes[b]!) : "–" }}<i v-if="differs(e, b)" aria-hidden="true">▲</i>
+                    {{ e.boxes[b] ? figure(e.boxes[b]!) : "–" }}<i v-if="differs(e, b)" aria-hidden="true">▲</i>
                   </td>
                 </tr>
               </tbody>
@@ -212,11 +212,11 @@ const laid = computed(() => (f.value?.employees ?? []).some((e) => Object.keys(e
         </form>
         <p v-if="hand.box.theirs" class="q">
           <template v-if="hand.box.theirs_batch"
-            >{{ plain(hand.box.theirs) }}, read from
+            >{{ figure(hand.box.theirs) }}, read from
             <RouterLink :to="`/c/${id}/sheet/${hand.box.theirs_batch}?row=${hand.box.theirs_record}`"
               >{{ hand.box.theirs_from }}, row {{ hand.box.theirs_record }}</RouterLink
             ></template
-          ><template v-else>{{ plain(hand.box.theirs) }}, {{ hand.box.theirs_from ? `added up from ${hand.box.theirs_from}` : "typed" }}</template
+          ><template v-else>{{ figure(hand.box.theirs) }}, {{ hand.box.theirs_from ? `added up from ${hand.box.theirs_from}` : "typed" }}</template
           ><template v-if="hand.box.off && !isZero(hand.box.off)">; ours is {{ plain(hand.box.off) }} apart</template>
         </p>
         <RefusalBox :error="say.error.value" />

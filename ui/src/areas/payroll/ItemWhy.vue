@@ -6,7 +6,7 @@ import { day } from "../../format";
 import ChooseOne from "../../frame/ChooseOne.vue";
 import RefusalBox from "../../frame/RefusalBox.vue";
 import StatePeg from "../../frame/StatePeg.vue";
-import { plain } from "../../money";
+import { figure } from "../../money";
 import BoxFeeds from "./BoxFeeds.vue";
 import PayPicker from "./PayPicker.vue";
 import { sideOf } from "./payroll";
@@ -63,7 +63,7 @@ const several = computed(() => new Set(props.needs.filter((n) => n.facet === "ex
       <tbody>
         <tr v-for="f in posted" :key="f.run_id">
           <td>run of {{ day(f.check_date) }}</td>
-          <td class="n">{{ plain(f.amount) }}</td>
+          <td class="n">{{ figure(f.amount) }}</td>
           <td class="q">{{ f.locked ? "locked, stays" : f.correction_waits ? "a correction waits: post it first" : "" }}</td>
         </tr>
       </tbody>
@@ -83,7 +83,7 @@ const several = computed(() => new Set(props.needs.filter((n) => n.facet === "ex
       <b
         >{{ sideOf[n.facet] }} {{ n.facet }}<template v-if="n.group"> of {{ n.group }}</template></b
       >
-      <span v-if="n.seen" class="n">{{ plain(n.seen) }}</span>
+      <span v-if="n.seen" class="n">{{ figure(n.seen) }}</span>
       <span v-else class="q">pay is hidden</span>
     </div>
     <div class="need">

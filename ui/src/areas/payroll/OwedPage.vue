@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { ref, watchEffect } from "vue";
 import { useClientId, useRollForward } from "../../api/queries";
-import { isZero, plain } from "../../money";
+import { figure, isZero, plain } from "../../money";
 import OwedPicture from "./OwedPicture.vue";
 import PayrollShell from "./PayrollShell.vue";
 
@@ -43,8 +43,8 @@ const owed = (m: string) => (m.startsWith("-") ? `debit ${plain(m)}` : plain(m))
             <tr v-for="m in r.months" :key="m.month">
               <td>{{ monthWords(m.month) }}</td>
               <td class="n">{{ owed(m.opening) }}</td>
-              <td class="n">{{ plain(m.added) }}</td>
-              <td class="n">{{ plain(m.paid) }}</td>
+              <td class="n">{{ figure(m.added) }}</td>
+              <td class="n">{{ figure(m.paid) }}</td>
               <td class="n">
                 <b>{{ owed(m.closing) }}</b>
               </td>
@@ -56,7 +56,7 @@ const owed = (m: string) => (m.startsWith("-") ? `debit ${plain(m)}` : plain(m))
         <p v-if="r.agencies.length" class="q">
           By agency:
           <template v-for="(a, i) in r.agencies" :key="a.agency"
-            >{{ i ? "; " : "" }}{{ a.agency }} added {{ plain(a.added) }}, paid {{ plain(a.paid) }}, holds {{ owed(a.closing) }}</template
+            >{{ i ? "; " : "" }}{{ a.agency }} added {{ figure(a.added) }}, paid {{ figure(a.paid) }}, holds {{ owed(a.closing) }}</template
           >
         </p>
       </section>

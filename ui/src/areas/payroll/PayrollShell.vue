@@ -7,7 +7,8 @@ import { day, plural } from "../../format";
 import ChooseOne from "../../frame/ChooseOne.vue";
 import PileFilter from "../../frame/PileFilter.vue";
 import VeilBox from "../../frame/VeilBox.vue";
-import { plain } from "../../money";
+import MoneyFigure from "../../frame/MoneyFigure.vue";
+import { figure } from "../../money";
 import BringFile from "../../sheet/BringFile.vue";
 import FileList from "../../sheet/FileList.vue";
 import { purposes } from "../../sheet/meanings";
@@ -24,7 +25,7 @@ const { data: bills } = useBills();
 const billWords = (b: Schemas["PayBill"]) =>
   b.kind === "fee"
     ? b.drawn && b.drawn !== b.total
-      ? `invoice; drawn ${plain(b.drawn)}`
+      ? `invoice; drawn ${figure(b.drawn)}`
       : "the provider's invoice"
     : b.state === "stopped"
       ? (b.blocks[0]?.words ?? "stopped")
@@ -67,16 +68,16 @@ const notes: Record<string, string> = {
         ><span
           >{{ r.state === "prior" ? "Year to date" : r.check_date ? `Run of ${day(r.check_date)}` : r.file
           }}<small>{{ r.words || (r.state === "prior" ? `${r.people} people` : r.kind === "regular" ? `${r.people} people` : r.kind) }}</small></span
-        ><span>{{ plain(r.gross) }}</span></RouterLink
-      >
+        ><span><MoneyFigure :m="r.gross" /></span
+      ></RouterLink>
     </template>
     <template v-if="bills?.length">
       <div class="g">Bills and invoices <span>total</span></div>
       <RouterLink v-for="b in bills" :key="b.id" class="r" :class="{ on: route.path === `${base}/bills/${b.id}` }" :to="`${base}/bills/${b.id}`"
         ><span
           >{{ b.party || b.file }}<small>{{ billWords(b) }}</small></span
-        ><span>{{ plain(b.total) }}</span></RouterLink
-      >
+        ><span><MoneyFigure :m="b.total" /></span
+      ></RouterLink>
     </template>
     <div class="g">Items</div>
     <RouterLink class="r" :class="{ on: route.path.endsWith('/items') }" :to="`${base}/items`"

@@ -3,7 +3,7 @@ import { computed, ref, watch } from "vue";
 import { api, type Schemas, unwrap } from "../../api/client";
 import { useAct, useClientId } from "../../api/queries";
 import RefusalBox from "../../frame/RefusalBox.vue";
-import { plain } from "../../money";
+import { figure } from "../../money";
 
 // Where a line of boxes 15 to 20 comes from, and the employer's number for box 15.
 const props = defineProps<{ place: Schemas["FormPlace"]; employees: Schemas["FormPerson"][] }>();
@@ -31,7 +31,7 @@ const say = useAct((client, v: string) =>
   <div v-for="x in place.items" :key="x.item_id + (x.fraction ?? '')" class="kv">
     <span
       >{{ x.item }}<small v-if="x.fraction && x.fraction !== 'less'" class="q">, {{ x.fraction }}</small></span
-    ><span>{{ x.amount.startsWith("-") ? "less " : "" }}{{ plain(x.amount) }}</span>
+    ><span>{{ figure(x.amount) }}</span>
   </div>
   <p v-if="!place.items.length" class="q">none: wages of people taxed in several places that no item divides</p>
   <p v-if="!place.place" class="q gap">
@@ -50,8 +50,8 @@ const say = useAct((client, v: string) =>
       <tbody>
         <tr v-for="w in whose" :key="w.id">
           <td>{{ w.name }}</td>
-          <td class="n">{{ plain(w.wages) }}<i v-if="!w.divided" class="bad" aria-label="not divided"> ▲</i></td>
-          <td class="n">{{ plain(w.tax) }}</td>
+          <td class="n">{{ figure(w.wages) }}<i v-if="!w.divided" class="bad" aria-label="not divided"> ▲</i></td>
+          <td class="n">{{ figure(w.tax) }}</td>
         </tr>
       </tbody>
     </table>

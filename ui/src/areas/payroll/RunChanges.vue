@@ -1,11 +1,10 @@
 <script setup lang="ts">
 import type { Schemas } from "../../api/client";
-import { plain } from "../../money";
+import { figure, upDown } from "../../money";
 import { less } from "./payroll";
 
 // What a corrected register changes, item by item and, for those allowed, by employee.
 defineProps<{ run: Schemas["RunView"] }>();
-const signed = (m: string) => (m.startsWith("-") ? `−${plain(m)}` : plain(m));
 </script>
 
 <template>
@@ -23,9 +22,9 @@ const signed = (m: string) => (m.startsWith("-") ? `−${plain(m)}` : plain(m));
       <tbody>
         <tr v-for="c in run.changes" :key="c.item_id + (c.employee ?? '')">
           <td :class="{ part: c.employee }">{{ c.employee || c.item }}</td>
-          <td class="n">{{ plain(c.was) }}</td>
-          <td class="n">{{ plain(c.now) }}</td>
-          <td class="n">{{ signed(less(c.now, c.was)) }}</td>
+          <td class="n">{{ figure(c.was) }}</td>
+          <td class="n">{{ figure(c.now) }}</td>
+          <td class="n">{{ upDown(less(c.now, c.was)) }}</td>
         </tr>
       </tbody>
     </table>

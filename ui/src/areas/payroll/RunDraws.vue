@@ -5,7 +5,7 @@ import { useAct } from "../../api/queries";
 import { day } from "../../format";
 import DayInput from "../../frame/DayInput.vue";
 import RefusalBox from "../../frame/RefusalBox.vue";
-import { isZero, plain, sum } from "../../money";
+import { figure, isZero, plain, sum } from "../../money";
 
 // What left the bank for a run: seen on a statement, typed from a paper, or
 // expected; and the statement lines that could be them.
@@ -41,7 +41,7 @@ function type(k: string) {
       <tbody>
         <tr v-for="d in rest" :key="`${d.kind} ${d.id}`">
           <td style="width: 112px">{{ names[d.kind] }}</td>
-          <td class="n" style="width: 92px">{{ plain(d.amount) }}</td>
+          <td class="n" style="width: 92px">{{ figure(d.amount) }}</td>
           <td style="padding-left: 14px; width: 112px; white-space: nowrap">{{ day(d.day) }}</td>
           <td class="q">{{ d.words }}</td>
           <td class="n" style="width: 92px">
@@ -50,7 +50,7 @@ function type(k: string) {
         </tr>
         <tr v-for="d in checks" :key="d.words">
           <td>{{ d.words }}</td>
-          <td class="n">{{ plain(d.amount) }}</td>
+          <td class="n">{{ figure(d.amount) }}</td>
           <td style="padding-left: 14px; white-space: nowrap">{{ day(d.day) }}</td>
           <td class="q">a payment of its own</td>
           <td />
@@ -63,12 +63,12 @@ function type(k: string) {
         <tbody>
           <tr v-for="o in run.offers" :key="`${o.batch_id} ${o.record}`">
             <td style="width: 112px">{{ names[o.kind] }}</td>
-            <td class="n" style="width: 92px">{{ plain(o.amount) }}</td>
+            <td class="n" style="width: 92px">{{ figure(o.amount) }}</td>
             <td style="padding-left: 14px; width: 112px; white-space: nowrap">{{ day(o.day) }}</td>
             <td class="q">
               {{ o.words }}, {{ o.file }}, row {{ o.record
               }}<b v-if="!isZero(o.off)" class="warn">, {{ plain(o.off) }} {{ o.off.startsWith("-") ? "less" : "more" }} than the run</b>
-              <template v-if="o.also.length"><br />{{ plain(lineOf(o)) }} in all, with {{ o.also.map(partOf).join(", ") }}</template>
+              <template v-if="o.also.length"><br />{{ figure(lineOf(o)) }} in all, with {{ o.also.map(partOf).join(", ") }}</template>
               <template v-for="m in o.more" :key="`${m.batch_id} ${m.record}`"
                 ><br />and {{ plain(m.amount ?? "0.00") }} on {{ day(m.day ?? "") }}, row {{ m.record }}</template
               >

@@ -7,7 +7,7 @@ import { day, plural } from "../../format";
 import PaperList from "../../frame/PaperList.vue";
 import RefusalBox from "../../frame/RefusalBox.vue";
 import { useKeys } from "../../keys";
-import { isZero, plain, words } from "../../money";
+import { figure, isZero, words } from "../../money";
 import ItemWhy from "./ItemWhy.vue";
 import PayrollShell from "./PayrollShell.vue";
 import RulesBox from "./RulesBox.vue";
@@ -157,7 +157,7 @@ const toTaxes = computed(() => run.value?.ties.find((t) => t.key === "taxes")?.l
       <template v-else-if="run?.holds.length">
         <h1>{{ plural(loose.length, "item has", "items have") }} no home</h1>
         <p v-for="h in run.holds.slice(0, 6)" :key="h.item_id + h.facet + h.group">
-          <b>{{ h.words }}</b>, {{ plain(h.amount) }}<template v-if="h.group"> of {{ h.group }}</template>
+          <b>{{ h.words }}</b>, {{ figure(h.amount) }}<template v-if="h.group"> of {{ h.group }}</template>
         </p>
         <p class="q">Nothing of the run posts until they are set. Select an item to set it.</p>
       </template>
@@ -168,10 +168,10 @@ const toTaxes = computed(() => run.value?.ties.find((t) => t.key === "taxes")?.l
         <template v-if="run.last">
           <h2>Beside the run of {{ day(run.last.check_date) }}</h2>
           <div class="kv">
-            <span>Gross</span><span>{{ plain(run.last.gross) }}</span>
+            <span>Gross</span><span>{{ figure(run.last.gross) }}</span>
           </div>
           <div v-if="toTaxes" class="kv">
-            <span>Taxes, both sides</span><span>{{ plain(run.last.taxes) }}</span>
+            <span>Taxes, both sides</span><span>{{ figure(run.last.taxes) }}</span>
           </div>
           <div v-if="!isZero(run.last.fee)" class="kv">
             <span>Fee</span><span>{{ words(run.last.fee).replace("debit ", "") }}</span>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, onMounted, onUnmounted, ref } from "vue";
 import type { Schemas } from "../../api/client";
-import { plain } from "../../money";
+import { figure } from "../../money";
 
 // The run by employee, for those who may see pay.
 const props = defineProps<{ run: Schemas["RunView"] }>();
@@ -43,9 +43,9 @@ onUnmounted(() => cancelAnimationFrame(frame));
         <tr v-for="e in run.employees.slice(0, shown)" :key="e.id">
           <td class="name">{{ e.name }}</td>
           <td class="q">{{ e.group }}</td>
-          <td v-for="c in cols" :key="c.item_id" class="n">{{ e.items[c.item_id] ? plain(e.items[c.item_id]!) : "–" }}</td>
+          <td v-for="c in cols" :key="c.item_id" class="n">{{ e.items[c.item_id] ? figure(e.items[c.item_id]!) : "–" }}</td>
           <td class="n">
-            <b>{{ plain(e.net) }}</b>
+            <b>{{ figure(e.net) }}</b>
           </td>
           <td>{{ e.check }}</td>
         </tr>
@@ -55,10 +55,10 @@ onUnmounted(() => cancelAnimationFrame(frame));
           <td class="name"><b>Report</b></td>
           <td />
           <td v-for="c in cols" :key="c.item_id" class="n">
-            <b>{{ plain(c.report) }}</b>
+            <b>{{ figure(c.report) }}</b>
           </td>
           <td class="n">
-            <b>{{ plain(run.net) }}</b>
+            <b>{{ figure(run.net) }}</b>
           </td>
           <td />
         </tr>

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import type { Schemas } from "../../api/client";
 import StatePeg from "../../frame/StatePeg.vue";
+import MoneyFigure from "../../frame/MoneyFigure.vue";
 import { isZero, plain } from "../../money";
 import { accountsOf, less, worst } from "./payroll";
 
@@ -24,8 +25,8 @@ const at = defineModel<number>({ required: true });
     <tbody v-for="s in run.sections" :key="s.name">
       <tr v-if="s.name !== 'Net pay'" class="grp">
         <td>{{ s.name }}</td>
-        <td class="n">{{ plain(s.report) }}</td>
-        <td class="n">{{ plain(s.ledger) }}</td>
+        <td class="n"><MoneyFigure :m="s.report" /></td>
+        <td class="n"><MoneyFigure :m="s.ledger" /></td>
         <td class="n">
           <span v-if="!isZero(less(s.report, s.ledger))" class="bad">{{ plain(less(s.report, s.ledger)) }} ▲</span>
         </td>
@@ -43,8 +44,8 @@ const at = defineModel<number>({ required: true });
         @focus="at = r.item_id"
       >
         <td :class="{ it: s.name !== 'Net pay' }">{{ r.name }}</td>
-        <td class="n">{{ plain(r.report) }}</td>
-        <td class="n">{{ isZero(r.ledger) && !isZero(r.report) ? "–" : plain(r.ledger) }}</td>
+        <td class="n"><MoneyFigure :m="r.report" /></td>
+        <td class="n"><MoneyFigure :m="r.ledger" :none="isZero(r.report) ? '0.00' : '–'" /></td>
         <td class="n">
           <span v-if="!isZero(less(r.report, r.ledger))" class="bad">{{ plain(less(r.report, r.ledger)) }} ▲</span>
         </td>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { Schemas } from "../../api/client";
-import { plain } from "../../money";
+import { figure } from "../../money";
 
 defineProps<{ ties: Schemas["RunTie"][] }>();
 </script>
@@ -8,8 +8,8 @@ defineProps<{ ties: Schemas["RunTie"][] }>();
 <template>
   <div v-for="t in ties" :key="t.key" class="tie">
     <div>{{ t.sentence }}</div>
-    <span>{{ plain(t.left) }}</span><i>{{ t.holds ? "=" : "≠" }}</i
-    ><span :class="{ bad: !t.holds }">{{ plain(t.right) }}</span
+    <span>{{ figure(t.left) }}</span><i>{{ t.holds ? "=" : "≠" }}</i
+    ><span :class="{ bad: !t.holds }">{{ figure(t.right) }}</span
     ><em :class="t.holds ? 'ok' : 'bad'"
       >{{ t.holds ? "✓" : "▲" }}<span class="sr">{{ t.holds ? "holds" : "does not hold" }}</span></em
     >

@@ -170,7 +170,7 @@ async function more() {
             <tr>
               <td class="first">added up</td>
               <td colspan="2" />
-              <td v-for="i in items" :key="i.item_id" class="n">{{ plain(columnSum(i.item_id)) }}</td>
+              <td v-for="i in items" :key="i.item_id" class="n">{{ figure(columnSum(i.item_id)) }}</td>
             </tr>
             <tr>
               <td class="first">the paper's totals</td>
@@ -205,7 +205,7 @@ async function more() {
         <tfoot>
           <tr>
             <td>added up</td>
-            <td class="n" :colspan="what === 'bill' ? 2 : 1">{{ plain(billSum) }}</td>
+            <td class="n" :colspan="what === 'bill' ? 2 : 1">{{ figure(billSum) }}</td>
           </tr>
           <tr>
             <td><label for="t-printed">the paper's total</label></td>

@@ -8,7 +8,7 @@ import RunTies from "./RunTies.vue";
 
 const text = (w: ReturnType<typeof mount>) => w.text().replace(/\s+/g, " ");
 
-test("a corrected register shows item and employee, less with a minus", () => {
+test("a corrected register shows item and employee, and says up and down", () => {
   const run = {
     changes: [
       { item_id: 1, item: "Overtime", was: "120.00", now: "100.00" },
@@ -19,9 +19,9 @@ test("a corrected register shows item and employee, less with a minus", () => {
   const w = mount(RunChanges, { props: { run } });
   const rows = w.findAll("tbody tr").map((r) => r.findAll("td").map((c) => c.text()));
   expect(rows).toEqual([
-    ["Overtime", "120.00", "100.00", "−20.00"],
-    ["Bird, Bo", "120.00", "100.00", "−20.00"],
-    ["Net pay", "1,099.02", "1,117.49", "18.47"],
+    ["Overtime", "120.00", "100.00", "down 20.00"],
+    ["Bird, Bo", "120.00", "100.00", "down 20.00"],
+    ["Net pay", "1,099.02", "1,117.49", "up 18.47"],
   ]);
 });
 
