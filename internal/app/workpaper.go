@@ -135,7 +135,7 @@ func (t *Tx) paperSheet(p *files.Paper) error {
 	}
 	part := files.PaperPart{Head: "Balance sheet, before and after, " + dayBefore(t).Words(), Titles: []string{"", "Old books", "New ledger"}, Widths: []float64{116, -34, -34}}
 	for _, l := range ledger.BalanceSheet(all, before, after) {
-		was, is := signedPlain(l.Before), signedPlain(l.After)
+		was, is := l.Before.Figure("less"), l.After.Figure("less")
 		switch l.Kind {
 		case "heading", "group":
 			part.Rows = append(part.Rows, []string{"\x02" + l.Name, "", ""})
@@ -149,14 +149,6 @@ func (t *Tx) paperSheet(p *files.Paper) error {
 	return nil
 }
 
-// signedPlain says on which side a figure of a statement stands if not its own.
-func signedPlain(a money.Amount) string {
-	if a < 0 {
-		return "less " + a.Plain()
-	}
-	return a.Plain()
-}
-
 func (t *Tx) paperItems(p *files.Paper) error {
 	for _, side := range []string{"receivable", "payable"} {
 		a, err := t.aging(side, "")
@@ -167,7 +159,7 @@ func (t *Tx) paperItems(p *files.Paper) error {
 		for _, r := range a.Rows {
 			row := []string{r.Party}
 			for _, c := range append(append([]money.Amount{}, r.Columns...), r.Undated, r.Total) {
-				row = append(row, creditPlain(c))
+				row = append(row, c.Figure("cr"))
 			}
 			part.Rows = append(part.Rows, row)
 		}
@@ -176,10 +168,10 @@ func (t *Tx) paperItems(p *files.Paper) error {
 		} else {
 			row := []string{"\x01Total"}
 			for _, c := range append(append([]money.Amount{}, a.Totals...), a.Undated, a.Total) {
-				row = append(row, creditPlain(c))
+				row = append(row, c.Figure("cr"))
 			}
 			part.Rows = append(part.Rows, row)
-			part.Words = []string{fmt.Sprintf("The control account says %s; the aging %s.", a.Control.Plain(), map[bool]string{true: "ties", false: "does not tie"}[a.Control == a.Total])}
+			part.Words = []string{fmt.Sprintf("The control account says %s; the aging %s.", a.Control.Figure("cr"), map[bool]string{true: "ties", false: "does not tie"}[a.Control == a.Total])}
 		}
 		p.Parts = append(p.Parts, part)
 	}
@@ -190,7 +182,7 @@ func (t *Tx) paperItems(p *files.Paper) error {
 	part := files.PaperPart{Head: "Bank as of the cutover", Titles: []string{"Account", "Statement", "In transit", "Uncleared", "Should be", "Book", "Difference"}, Widths: []float64{48, -24, -22, -22, -24, -24, -20}}
 	for _, b := range banks {
 		if b.Said {
-			part.Rows = append(part.Rows, []string{strings.TrimSpace(b.Account.Number + " " + b.Account.Name), b.Tie.Statement.Plain(), b.Tie.Transit.Plain(), b.Tie.Checks.Plain(), b.Tie.Expected.Plain(), b.Tie.Book.Plain(), b.Tie.Difference.Plain()})
+			part.Rows = append(part.Rows, []string{strings.TrimSpace(b.Account.Number + " " + b.Account.Name), b.Tie.Statement.Figure("cr"), b.Tie.Transit.Plain(), b.Tie.Checks.Plain(), b.Tie.Expected.Figure("cr"), b.Tie.Book.Figure("cr"), b.Tie.Difference.Figure("less")})
 		}
 	}
 	if len(part.Rows) == 0 {
@@ -198,13 +190,6 @@ func (t *Tx) paperItems(p *files.Paper) error {
 	}
 	p.Parts = append(p.Parts, part)
 	return nil
-}
-
-func creditPlain(a money.Amount) string {
-	if a < 0 {
-		return "cr " + a.Plain()
-	}
-	return a.Plain()
 }
 
 func (t *Tx) paperProofs(p *files.Paper) error {
@@ -228,7 +213,7 @@ func (t *Tx) paperProofs(p *files.Paper) error {
 			if x.Unit == "count" {
 				return strings.TrimSuffix(a.Plain(), ".00")
 			}
-			return a.Plain()
+			return a.Figure("cr")
 		}
 		part.Rows = append(part.Rows, []string{x.Sentence, f(x.Left), f(x.Right), f(x.Difference()), state})
 	}

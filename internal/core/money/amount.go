@@ -79,6 +79,15 @@ func (a Amount) Words() string {
 	return s
 }
 
+// Figure writes the amount where its usual side is understood; one on the other side begins
+// with a word for it, such as "less", "back" or "overdrawn".
+func (a Amount) Figure(other string) string {
+	if a < 0 {
+		return other + " " + a.Plain()
+	}
+	return a.Plain()
+}
+
 // Plain writes the size of the amount with thousands separated and no sign.
 func (a Amount) Plain() string {
 	s := strings.TrimPrefix(a.String(), "-")

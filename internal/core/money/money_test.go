@@ -84,6 +84,13 @@ func TestSuggest(t *testing.T) {
 	}
 }
 
+func TestFigure(t *testing.T) {
+	for a, want := range map[money.Amount]string{123450: "1,234.50", -123450: "less 1,234.50", 0: "0.00", -1: "less 0.01"} {
+		require.Equal(t, want, a.Figure("less"))
+	}
+	require.Equal(t, "overdrawn 20.00", money.Amount(-2000).Figure("overdrawn"))
+}
+
 // Whatever is written can be read back, in every dialect that groups by three.
 func TestWrittenIsReadBack(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {

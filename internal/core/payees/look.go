@@ -24,17 +24,17 @@ func Explain(sums []Sum, paid Split, total money.Amount, year int, elsewhere map
 	}
 	switch {
 	case paid[Undecided] != 0:
-		return paid[Undecided].Plain() + " is undecided"
+		return paid[Undecided].Figure("back") + " is undecided"
 	case near != nil:
 		t := rules.Boxes[near.Box].Threshold
 		return fmt.Sprintf("%s under the %s threshold of %s", (t - near.Amount).Plain(), t.Plain(), near.Box)
 	case total == 0 && len(paid) == 0:
 		if y, a := nearestYear(year, elsewhere); a != 0 {
-			return fmt.Sprintf("you are looking at %d; %s was paid in %d", year, a.Plain(), y)
+			return fmt.Sprintf("you are looking at %d; %s was paid in %d", year, a.Figure("back"), y)
 		}
 		return fmt.Sprintf("nothing was paid in %d", year)
 	case paid[OtherMethod] != 0 && paid[OtherMethod] == total:
-		return "all " + total.Plain() + " was paid by card or network"
+		return "all " + total.Figure("back") + " was paid by card or network"
 	case paid[Exempt] != 0 && paid[Exempt]+paid[NotReportable]+paid[OtherMethod] == total:
 		return "exempt for every box it was paid in"
 	case paid[NotReportable] != 0 && paid[NotReportable]+paid[OtherMethod] == total:
@@ -67,7 +67,7 @@ func Blank(lines int, res Result, totals Split, anySaid, anyMapped bool, year in
 	if lines == 0 {
 		out = append(out, fmt.Sprintf("no payment of %d is here", year))
 		if y, a := nearestYear(year, elsewhere); a != 0 {
-			out = append(out, fmt.Sprintf("%s was paid in %d: you may be looking at the wrong year", a.Plain(), y))
+			out = append(out, fmt.Sprintf("%s was paid in %d: you may be looking at the wrong year", a.Figure("back"), y))
 		}
 		return out
 	}
@@ -85,10 +85,10 @@ func Blank(lines int, res Result, totals Split, anySaid, anyMapped bool, year in
 		out = append(out, "everything was paid by card or network")
 	}
 	if totals[Under] != 0 {
-		out = append(out, totals[Under].Plain()+" is under the threshold")
+		out = append(out, totals[Under].Figure("back")+" is under the threshold")
 	}
 	if totals[Undecided] != 0 {
-		out = append(out, totals[Undecided].Plain()+" is undecided")
+		out = append(out, totals[Undecided].Figure("back")+" is undecided")
 	}
 	return out
 }

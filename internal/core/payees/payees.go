@@ -348,17 +348,17 @@ func reasonOf(s Sum, p Payee, r Rule, l Line) string {
 		case !s.Meets(r):
 			return pre + "tax was withheld, so any amount is reported"
 		case r.None:
-			return pre + s.Amount.Plain() + " in " + string(s.Box) + ", which has no threshold"
+			return pre + s.Amount.Figure("back") + " in " + string(s.Box) + ", which has no threshold"
 		}
-		return pre + s.Amount.Plain() + " in " + string(s.Box) + " meets " + r.Threshold.Plain()
+		return pre + s.Amount.Figure("back") + " in " + string(s.Box) + " meets " + r.Threshold.Plain()
 	case Undecided:
 		switch {
 		case !p.Known() && p.Gets == "":
-			return pre + s.Amount.Plain() + " in " + string(s.Box) + " meets the threshold, and nothing was said on this payee"
+			return pre + s.Amount.Figure("back") + " in " + string(s.Box) + " meets the threshold, and nothing was said on this payee"
 		case !p.Known():
-			return pre + s.Amount.Plain() + " in " + string(s.Box) + " meets the threshold, and the payee's class is missing"
+			return pre + s.Amount.Figure("back") + " in " + string(s.Box) + " meets the threshold, and the payee's class is missing"
 		}
-		return pre + s.Amount.Plain() + " in " + string(s.Box) + " meets the threshold, and nobody has said whether this payee gets forms"
+		return pre + s.Amount.Figure("back") + " in " + string(s.Box) + " meets the threshold, and nobody has said whether this payee gets forms"
 	}
 	if s.Amount <= 0 {
 		return pre + "nothing is left in " + string(s.Box)

@@ -75,7 +75,7 @@ func Gaps(bill []BillLine, paid []PlanPart) (out []Gap) {
 		case !ok && billed[k] != 0:
 			out = append(out, Gap{name[k] + " is on the bill and not on the payroll", billed[k]})
 		case ok && billed[k] != on:
-			out = append(out, Gap{fmt.Sprintf("%s: bill %s, payroll %s", name[k], billed[k].Plain(), on.Plain()), billed[k] - on})
+			out = append(out, Gap{fmt.Sprintf("%s: bill %s, payroll %s", name[k], billed[k].Figure("less"), on.Figure("less")), billed[k] - on})
 		}
 		delete(left, k)
 	}

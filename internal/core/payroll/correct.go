@@ -151,10 +151,10 @@ func Unusual(r *Run, earlier []*Run, name func(employee int64) string) (out []st
 	}
 	for _, i := range r.Items {
 		if s := r.Sum(i.LabelID); s != 0 && !seen[i.LabelID] {
-			out = append(out, fmt.Sprintf("%s, %s, was never in a run before", i.Name, s.Plain()))
+			out = append(out, fmt.Sprintf("%s, %s, was never in a run before", i.Name, s.Figure("less")))
 		}
 		if c, ok := r.Controls[i.LabelID]; ok && r.Sum(i.LabelID) != c {
-			out = append(out, fmt.Sprintf("the employees' %s is %s, the report's total %s", i.Name, r.Sum(i.LabelID).Plain(), c.Plain()))
+			out = append(out, fmt.Sprintf("the employees' %s is %s, the report's total %s", i.Name, r.Sum(i.LabelID).Figure("less"), c.Figure("less")))
 		}
 	}
 	now := map[int64]money.Amount{}

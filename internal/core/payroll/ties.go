@@ -54,7 +54,7 @@ func Ties(r *Run, year rulebook.Year, paid Paid, toDate map[int64]money.Amount) 
 			t.Left += s
 			t.Right += c
 			if s != c {
-				t.Rows = append(t.Rows, proof.Row{Words: fmt.Sprintf("%s: %s %s, %s %s", i.Name, ln, s.Plain(), rn, c.Plain()), Amount: s - c})
+				t.Rows = append(t.Rows, proof.Row{Words: fmt.Sprintf("%s: %s %s, %s %s", i.Name, ln, s.Figure("less"), rn, c.Figure("less")), Amount: s - c})
 			}
 		}
 		// Two items off against each other must not pass.

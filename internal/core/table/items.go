@@ -572,7 +572,7 @@ func (r *reader) checkList() {
 			}
 		}
 		if st.Opening != nil && st.Closing != nil && *st.Opening+l.open != *st.Closing {
-			r.note("statement-does-not-add", Hold, nil, 0, fmt.Sprintf("opening %s and movements of %s make %s, the statement closes at %s", st.Opening.Plain(), l.open.Words(), (*st.Opening+l.open).Plain(), st.Closing.Plain()))
+			r.note("statement-does-not-add", Hold, nil, 0, fmt.Sprintf("opening %s and movements of %s make %s, the statement closes at %s", st.Opening.Figure("overdrawn"), l.open.Words(), (*st.Opening+l.open).Figure("overdrawn"), st.Closing.Figure("overdrawn")))
 		}
 	}
 }

@@ -180,6 +180,10 @@ func TestPartiesUnclearedStatementCrosswalk(t *testing.T) {
 	require.Empty(t, r.Findings)
 	r = readList(t, AsStatement, "Date|Description|Amount|Balance\n06/01/2026|Opening balance||1000.00\n06/21/2026|Check 2199|-120.00|880.00\n06/30/2026|Closing balance||870.00")
 	require.Equal(t, []string{"statement-does-not-add"}, codes(r))
+	// 100.00 − 120.00 is 20.00 overdrawn, not the 20.00 there that the paper prints.
+	r = readList(t, AsStatement, "Date|Description|Amount|Balance\n06/01/2026|Opening balance||100.00\n06/21/2026|Check 2199|-120.00|-20.00\n06/30/2026|Closing balance||20.00")
+	require.Equal(t, []string{"statement-does-not-add"}, codes(r))
+	require.Equal(t, "opening 100.00 and movements of credit 120.00 make overdrawn 20.00, the statement closes at 20.00", r.Findings[0].Message)
 
 	r = readList(t, AsCrosswalk, "Old account|Old name|New account|New name\n0101|Estuary Bank|1010|\n0102|Till||\n0101|Again|1020|")
 	require.Equal(t, "1010", r.Rows[0].ToNumber)

@@ -301,7 +301,7 @@ func (r *reader) checkRegister() {
 			printed += c.Amount
 		}
 		if len(f.Controls) > 0 && printed != f.Sum {
-			r.note("printed-total-differs", Hold, nil, 0, "the bill prints a total of "+printed.Plain()+", its lines add up to "+f.Sum.Plain())
+			r.note("printed-total-differs", Hold, nil, 0, "the bill prints a total of "+printed.Figure("less")+", its lines add up to "+f.Sum.Figure("less"))
 		}
 		return
 	}
