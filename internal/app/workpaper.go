@@ -129,20 +129,25 @@ func (t *Tx) paperSheet(p *files.Paper) error {
 	for id, b := range bal {
 		after[id] = b.Net()
 	}
-	before, all, err := t.oldBalances(as)
+	before, extra, err := t.oldBalances(as)
 	if err != nil {
 		return err
 	}
 	part := files.PaperPart{Head: "Balance sheet, before and after, " + dayBefore(t).Words(), Titles: []string{"", "Old books", "New ledger"}, Widths: []float64{116, -34, -34}}
-	for _, l := range ledger.BalanceSheet(all, before, after) {
+	group, lines := "", 0
+	for _, l := range ledger.BalanceSheet(append(as, extra...), before, after) {
 		was, is := l.Before.Figure("less"), l.After.Figure("less")
 		switch l.Kind {
 		case "heading", "group":
+			group, lines = l.Name, 0
 			part.Rows = append(part.Rows, []string{"\x02" + l.Name, "", ""})
 		case "total":
 			part.Rows = append(part.Rows, []string{"\x01" + l.Name, was, is})
 		default:
 			part.Rows = append(part.Rows, []string{"   " + strings.TrimSpace(l.Number+" "+l.Name), was, is})
+			if lines++; l.Last && lines > 1 {
+				part.Rows = append(part.Rows, []string{"\x02   " + group + ", together", l.GroupWas.Figure("less"), l.Group.Figure("less")})
+			}
 		}
 	}
 	p.Parts = append(p.Parts, part)

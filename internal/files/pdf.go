@@ -81,10 +81,7 @@ func paperTable(f *fpdf.Fpdf, part PaperPart) {
 		}
 		f.SetFont("go", "", 7.5)
 		f.SetTextColor(107, 98, 89)
-		for i, t := range part.Titles {
-			cellOf(f, part.Widths[i], 4.6, t, "B")
-		}
-		f.Ln(-1)
+		rowOf(f, part.Widths, part.Titles, 4.6, "", 7.5, "B")
 		f.SetTextColor(38, 34, 30)
 	}
 	head()
@@ -105,21 +102,58 @@ func paperTable(f *fpdf.Fpdf, part PaperPart) {
 			}
 		}
 		f.SetFont("go", style, 8)
-		for i, t := range r {
-			cellOf(f, part.Widths[i], 4.4, t, border)
+		if _, more := linesOf(f, part.Widths, r); f.GetY()+float64(more)*4 > 262 {
+			f.AddPage()
+			head()
+			f.SetFont("go", style, 8)
 		}
-		f.Ln(-1)
+		rowOf(f, part.Widths, r, 4.4, style, 8, border)
 	}
 }
 
-func cellOf(f *fpdf.Fpdf, width, height float64, text, border string) {
-	align := "L"
-	if width < 0 {
-		width, align = -width, "R"
+// linesOf breaks the words of a row where they are too long for their column; more is how many
+// lines the longest takes beyond the first. Nothing on paper is cut off: it cannot be opened.
+func linesOf(f *fpdf.Fpdf, widths []float64, row []string) (lines [][]string, more int) {
+	for i, t := range row {
+		l := []string{t}
+		if widths[i] > 0 && f.GetStringWidth(t) > widths[i]-3.3 {
+			l = f.SplitText(t, widths[i]-3.3)
+		}
+		lines = append(lines, l)
+		more = max(more, len(l)-1)
 	}
-	for f.GetStringWidth(text) > width-3.3 && len(text) > 1 {
-		r := []rune(text)
-		text = string(r[:len(r)-2]) + "…"
+	return lines, more
+}
+
+// rowOf writes a row. Columns of negative width hold figures: they stand on the first line, on
+// the right, and are set smaller where they would not fit.
+func rowOf(f *fpdf.Fpdf, widths []float64, row []string, height float64, style string, size float64, border string) {
+	lines, more := linesOf(f, widths, row)
+	for k := range more + 1 {
+		edge, high := "", 4.0
+		if k == 0 && border == "T" || k == more && border == "B" {
+			edge = border
+		}
+		if k == more {
+			high = height
+		}
+		for i, l := range lines {
+			text, align := "", "L"
+			if k < len(l) {
+				text = l[k]
+			}
+			width := widths[i]
+			if width < 0 {
+				width, align = -width, "R"
+			}
+			small := size
+			for f.GetStringWidth(text) > width-3.3 && small > 4 {
+				small -= 0.5
+				f.SetFont("go", style, small)
+			}
+			f.CellFormat(width, high, text, edge, 0, align, false, 0, "")
+			f.SetFont("go", style, size)
+		}
+		f.Ln(-1)
 	}
-	f.CellFormat(width, height, text, border, 0, align, false, 0, "")
 }
