@@ -139,6 +139,7 @@ func (t *Tx) oldBalances(as []chart.Account) (ledger.Balances, []chart.Account, 
 
 // Statement is a balance sheet or an income statement, before | after.
 type Statement struct {
+	From       string                 `json:"from,omitempty" doc:"first day of an income statement: of the fiscal year"`
 	AsOf       string                 `json:"as_of"`
 	BeforeName string                 `json:"before_name"`
 	AfterName  string                 `json:"after_name"`
@@ -184,6 +185,7 @@ func (a *App) GetStatement(ctx context.Context, who Who, ledgerID int64, which, 
 		from := ""
 		if which == "income-statement" {
 			from = string(ledger.Day(out.AsOf).YearStart(t.Client.FiscalYearEnd))
+			out.From = from
 		}
 		nets := func(from, to string) (ledger.Balances, error) {
 			bal, err := t.shownBalances(from, to)

@@ -82,7 +82,7 @@ func (t *Tx) signOff() (SignOff, error) {
 	}
 	for purpose, n := range v.waiting {
 		if purpose != "chart" {
-			out.Blocks = append(out.Blocks, Block{"waiting", fmt.Sprintf("%d %s of kind %s %s on the sheet; take it in or set it aside", n, plural(n, "file", "files"), purpose, plural(n, "waits", "wait")), "openings"})
+			out.Blocks = append(out.Blocks, Block{"waiting", fmt.Sprintf("%d %s (%s) %s on the sheet; take %s in or set %s aside", n, plural(n, "file", "files"), strings.ReplaceAll(purpose, "-", " "), plural(n, "waits", "wait"), plural(n, "it", "them"), plural(n, "it", "them")), "openings"})
 		}
 	}
 	return out, nil

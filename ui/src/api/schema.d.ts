@@ -5285,6 +5285,8 @@ export interface components {
             before_name: string;
             /** @description why lines differ, in words */
             differ: string[];
+            /** @description first day of an income statement: of the fiscal year */
+            from?: string;
             lines: components["schemas"]["LedgerStatementLine"][];
             total: string;
         };

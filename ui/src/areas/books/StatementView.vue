@@ -37,6 +37,9 @@ const link = (l: Line) =>
 // Figures stand on the side on which the statement shows them; one on the other side is said in words.
 const fig = (m: string) => (isZero(m) ? "–" : plain(m));
 const less = (m: string) => m.startsWith("-") && !isZero(m);
+// "1 Jan to 30 Jun 2026": the year stands once where it is one.
+const span = (x: Schemas["Statement"]) =>
+  x.from ? `${x.from.slice(0, 4) === x.as_of.slice(0, 4) ? day(x.from).replace(/ \d+$/, "") : day(x.from)} to ${day(x.as_of)}` : day(x.as_of);
 const print = () => window.print();
 </script>
 
@@ -44,7 +47,7 @@ const print = () => window.print();
   <main class="bench" tabindex="0">
     <div class="head" style="margin-bottom: 4px">
       <h1>{{ which === "balance-sheet" ? "Balance sheet" : "Income statement" }}</h1>
-      <span class="sub">{{ s ? day(s.as_of) : "" }}, in US dollars</span>
+      <span class="sub">{{ s ? span(s) : "" }}</span>
       <div class="acts">
         <DayInput id="asof" v-model="asOf" label="As of" />
         <label class="sr" for="before">Before</label>
@@ -66,7 +69,9 @@ const print = () => window.print();
       <thead>
         <tr>
           <th style="width: 40px"><span class="sr">number</span></th>
-          <th><span class="sr">line</span></th>
+          <th>
+            &nbsp;<small>in US dollars<span class="sr">, line</span></small>
+          </th>
           <th class="n" colspan="2" style="width: 174px">
             {{ before === "old" ? "Before opening" : s.before_name }}<small>{{ before === "old" ? s.before_name : " " }}</small>
           </th>

@@ -38,10 +38,10 @@ const print = () => window.print();
         <tr>
           <th style="width: 70px">Number</th>
           <th>Account</th>
-          <th style="width: 104px">Kind</th>
-          <th class="n" style="width: 122px">Debit</th>
-          <th class="n" style="width: 122px">Credit</th>
-          <th class="n" style="width: 132px">Old ledger</th>
+          <th style="width: 92px">Kind</th>
+          <th class="n" style="width: 104px">Debit</th>
+          <th class="n" style="width: 104px">Credit</th>
+          <th class="n" style="width: 128px">Old ledger</th>
         </tr>
       </thead>
       <tbody>

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import type { Schemas } from "../../api/client";
-import { figure } from "../../money";
+import { figure, plain } from "../../money";
+import { less as apart } from "./payroll";
 
 defineProps<{ ties: Schemas["RunTie"][] }>();
 </script>
@@ -8,11 +9,12 @@ defineProps<{ ties: Schemas["RunTie"][] }>();
 <template>
   <div v-for="t in ties" :key="t.key" class="tie">
     <div>{{ t.sentence }}</div>
-    <span>{{ figure(t.left) }}</span><i>{{ t.holds ? "=" : "≠" }}</i
+    <span>{{ figure(t.left) }}</span><i>{{ t.left === t.right ? "=" : t.holds ? "≈" : "≠" }}</i
     ><span :class="{ bad: !t.holds }">{{ figure(t.right) }}</span
     ><em :class="t.holds ? 'ok' : 'bad'"
       >{{ t.holds ? "✓" : "▲" }}<span class="sr">{{ t.holds ? "holds" : "does not hold" }}</span></em
     >
+    <p v-if="t.holds && t.left !== t.right" class="q">{{ plain(apart(t.left, t.right)) }} apart: rounding, check by check</p>
     <p v-for="c in t.causes" :key="c.words" class="q">{{ c.words }}</p>
     <p v-for="r in t.rows" :key="r.words" class="q">{{ r.words }}</p>
   </div>
