@@ -40,7 +40,7 @@ type Facts struct {
 	Method        string   `json:"method" enum:"accrual,cash"`
 	Currency      string   `json:"currency" minLength:"3" maxLength:"3"`
 	OpeningDay    string   `json:"opening_day" format:"date" doc:"first day in the new ledger, ISO"`
-	Needs         []string `json:"needs" doc:"areas the client needs beyond chart and openings"`
+	Needs         []string `json:"needs" enum:"payroll,payees,inventory,sales tax,sources,return lines" doc:"areas the client needs beyond chart and openings"`
 }
 
 // Client is a client with its particulars.
@@ -86,8 +86,17 @@ func (f Facts) check() error {
 	if _, err := ledger.ParseDay(f.OpeningDay); err != nil {
 		return fail(Invalid, "bad-day", "opening day: %v", err)
 	}
+	for i, n := range f.Needs {
+		if !slices.Contains(Areas, n) || slices.Contains(f.Needs[:i], n) {
+			return fail(Invalid, "bad-need", "%q is no area of the work, or named twice; a client may need %s", n, strings.Join(Areas, ", "))
+		}
+	}
 	return nil
 }
+
+// Areas are what a client may need beyond chart and openings (handbook 2). Those with work of
+// their own stand on the rail; each decides which roles the chart must hold.
+var Areas = []string{"payroll", "payees", "inventory", "sales tax", "sources", "return lines"}
 
 func clientOf(l store.Ledger, role string) Client {
 	c := Client{ID: l.ID, Version: l.Version, Role: role, Return: EntityClasses[l.EntityClass], Missing: []string{}, Facts: Facts{

@@ -71,12 +71,7 @@ func (a *App) FactsEffectOf(ctx context.Context, who Who, ledgerID int64, f Fact
 		if f.Method != now.Method && items > 0 {
 			say("%d open %s posted under the %s method and %s as posted", items, plural(items, "item was", "items were"), now.Method, plural(items, "stays", "stay"))
 		}
-		for _, n := range now.Needs {
-			if !slices.Contains(f.Needs, n) {
-				say("%s leaves the rail; nothing of it is deleted", n)
-			}
-		}
-		return nil
+		return t.areaChanges(now, f, say)
 	})
 	return out, err
 }
@@ -98,4 +93,29 @@ func roleChanges(as []chart.Account, now, next Facts, say func(string, ...any)) 
 			say("the role %s, held by %s, is no longer needed", s.Role, held[s.Role])
 		}
 	}
+}
+
+// areaChanges says which areas come onto the rail and which leave it. One that has work in it
+// stays: what is loose there would else be out of sight.
+func (t *Tx) areaChanges(now, next Facts, say func(string, ...any)) error {
+	for _, x := range [][2]string{{"payroll", "pay_run"}, {"payees", "paid_line"}} {
+		area, work := x[0], x[1]
+		was, is := slices.Contains(now.Needs, area), slices.Contains(next.Needs, area)
+		if was == is {
+			continue
+		}
+		var any bool
+		if err := t.Raw(`select exists (select 1 from `+work+` where ledger_id = ?)`, t.Ledger).Scan(&any).Error; err != nil {
+			return err
+		}
+		switch {
+		case is && !any:
+			say("%s comes onto the rail", area)
+		case was && any:
+			say("%s stays on the rail, as there is work in it", area)
+		case was:
+			say("%s leaves the rail", area)
+		}
+	}
+	return nil
 }

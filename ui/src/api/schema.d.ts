@@ -2900,7 +2900,7 @@ export interface components {
             missing: string[];
             name: string;
             /** @description areas the client needs beyond chart and openings */
-            needs: string[];
+            needs: ("payroll" | "payees" | "inventory" | "sales tax" | "sources" | "return lines")[];
             /**
              * Format: date
              * @description first day in the new ledger, ISO
@@ -3165,7 +3165,7 @@ export interface components {
             method: "accrual" | "cash";
             name: string;
             /** @description areas the client needs beyond chart and openings */
-            needs: string[];
+            needs: ("payroll" | "payees" | "inventory" | "sales tax" | "sources" | "return lines")[];
             /**
              * Format: date
              * @description first day in the new ledger, ISO

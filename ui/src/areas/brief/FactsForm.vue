@@ -5,6 +5,18 @@ import DayInput from "../../frame/DayInput.vue";
 import { api, type Schemas, unwrap } from "../../api/client";
 
 const f = defineModel<Schemas["Facts"]>({ required: true });
+type Need = Schemas["Facts"]["needs"][number];
+// What it does where it is ticked; areas that are not offered stay as they were said.
+const areas: { need: Need; words: string; what: string }[] = [
+  { need: "payroll", words: "Payroll", what: "runs of an outside provider, posted and held against the forms" },
+  { need: "payees", words: "Payees", what: "payments to vendors, and the information returns of the year" },
+  { need: "inventory", words: "Inventory", what: "goods bought and sold have their accounts" },
+  { need: "sales tax", words: "Sales tax", what: "what is collected has an account where it is owed" },
+];
+function need(n: Need, on: boolean) {
+  const rest = f.value.needs.filter((x) => x !== n);
+  f.value = { ...f.value, needs: on ? [...rest, n] : rest };
+}
 const { data: classes } = useQuery({ queryKey: ["classes"], queryFn: () => unwrap(api.GET("/api/entity-classes")), staleTime: Infinity });
 const months = ["January", "February", "March", "April", "May", "June", "July", "August", "September", "October", "November", "December"];
 </script>
@@ -27,9 +39,41 @@ const months = ["January", "February", "March", "April", "May", "June", "July", 
     <div class="field"><label for="f-addr">Address</label><input id="f-addr" v-model="f.address" class="input" /></div>
     <div class="field"><label for="f-tel">Telephone</label><input id="f-tel" v-model="f.telephone" class="input" /></div>
   </div>
+  <fieldset class="needs">
+    <legend>What the client needs beyond chart and openings; the rest stays out of the way</legend>
+    <label v-for="a in areas" :key="a.need" :for="`f-need-${a.need}`"
+      ><input
+        :id="`f-need-${a.need}`"
+        type="checkbox"
+        :checked="f.needs.includes(a.need)"
+        @change="(e) => need(a.need, (e.target as HTMLInputElement).checked)"
+      />
+      <b>{{ a.words }}</b> <span class="q">{{ a.what }}</span></label
+    >
+  </fieldset>
 </template>
 
 <style scoped>
+.needs {
+  border: 0;
+  padding: 0;
+  margin: 4px 0 10px;
+}
+.needs legend {
+  padding: 0;
+  margin-bottom: 4px;
+  font-size: 12px;
+  color: var(--quiet);
+}
+.needs label {
+  display: grid;
+  grid-template-columns: 20px 84px 1fr;
+  align-items: baseline;
+  padding: 4px 0;
+}
+.needs b {
+  font-weight: 600;
+}
 .grid2 {
   display: grid;
   grid-template-columns: repeat(auto-fit, minmax(260px, 1fr));
