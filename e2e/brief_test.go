@@ -1,7 +1,12 @@
 package e2e
 
 import (
+	"bytes"
+	"os"
+	"path/filepath"
 	"testing"
+
+	"coatrack/internal/app"
 
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/require"
@@ -35,4 +40,62 @@ func TestTheBriefDecidesTheRail(t *testing.T) {
 	d.reload()
 	d.sees("What the client needs")
 	require.Equal(t, "false true", d.js(`document.getElementById("f-need-payroll").checked + " " + document.getElementById("f-need-payees").checked`))
+}
+
+// gannet makes a client with nothing in it.
+func gannet(d *desk) app.Who {
+	d.t.Helper()
+	who, err := d.app.SignIn(d.ctx, mail, pw)
+	require.NoError(d.t, err)
+	_, err = d.app.NewClient(d.ctx, who, app.Facts{Name: "Gannet Wharf", EntityClass: "partnership", FiscalYearEnd: 12, Method: "accrual", Currency: "USD", OpeningDay: "2026-07-01"})
+	require.NoError(d.t, err)
+	return who
+}
+
+// A customer or vendor is made by hand where no list has it.
+func TestAVendorIsMadeByHand(t *testing.T) {
+	d := open(t)
+	d.signIn()
+	gannet(d)
+	d.goTo("/c/1/openings/parties")
+	d.press("Make one by hand")
+	d.sees("New customer or vendor")
+	d.do(chromedp.SendKeys("#party-name", "Bronze Works"), chromedp.SendKeys("#party-terms", "Net 30"), chromedp.Click(`input[value="vendor"]`))
+	require.Empty(t, d.axe())
+	d.press("Make it")
+	d.sees("Customers and vendors here: 1")
+	d.sees("Net 30")
+	d.sees("its open items") // it is in hand
+	d.press("New customer or vendor")
+	d.until(`document.querySelector("#party-name")?.value === ""`, "an empty form")
+}
+
+// What a handoff gives out becomes a client on the board; a file that is no bundle is refused
+// in words, and nothing is made of it.
+func TestABundleIsTakenInOnTheBoard(t *testing.T) {
+	d := open(t)
+	d.signIn()
+	who := gannet(d)
+	var bundle bytes.Buffer
+	require.NoError(t, d.app.ExportBundle(t.Context(), who, 1, &bundle))
+	dir := t.TempDir()
+	put := func(name string, data []byte) {
+		file := filepath.Join(dir, name)
+		require.NoError(t, os.WriteFile(file, data, 0o600))
+		d.do(chromedp.SetUploadFiles("#bundle-file", []string{file}))
+	}
+	d.goTo("/")
+	d.press("Take a bundle in")
+	d.do(chromedp.WaitReady("#bundle-file"))
+	put("wrong.json", []byte(`{"head": {}}`))
+	d.press("Take it in")
+	d.sees("this is no bundle")
+	require.Empty(t, d.axe())
+	put("bundle.json", bundle.Bytes())
+	d.do(chromedp.SendKeys("#bundle-name", "Gannet Wharf, the copy"))
+	d.press("Take it in")
+	d.sees("sentences that must hold")
+	d.goTo("/")
+	d.sees("2 clients")
+	d.sees("Gannet Wharf, the copy")
 }

@@ -43,23 +43,16 @@ export async function unwrap<T>(call: Promise<Answer<T>>): Promise<T> {
   throw new Refusal(response.status, p.code ?? "unknown", text, p.now);
 }
 
-/** bring uploads a file with progress; abort it through the signal. */
-export function bring(
-  client: number,
-  as: string,
-  name: string,
-  data: Blob,
-  onProgress: (share: number) => void,
-  signal: AbortSignal,
-): Promise<Schemas["Batch"]> {
+/** send uploads bytes with progress; abort it through the signal. */
+function send<T>(url: string, data: Blob, onProgress: (share: number) => void, signal: AbortSignal): Promise<T> {
   return new Promise((resolve, reject) => {
     const x = new XMLHttpRequest();
-    x.open("POST", `/api/clients/${client}/batches?as=${as}&name=${encodeURIComponent(name)}`);
+    x.open("POST", url);
     x.setRequestHeader("Content-Type", "application/octet-stream");
     x.upload.onprogress = (e) => e.lengthComputable && onProgress(e.loaded / e.total);
     x.onload = () => {
       const body = JSON.parse(x.responseText || "{}") as Record<string, unknown>;
-      if (x.status < 300) resolve(body as unknown as Schemas["Batch"]);
+      if (x.status < 300) resolve(body as T);
       else reject(new Refusal(x.status, String(body.code), String(body.detail), body.now));
     };
     x.onerror = () => reject(new Refusal(0, "offline", "The server cannot be reached; nothing was saved.", null));
@@ -67,6 +60,16 @@ export function bring(
     signal.addEventListener("abort", () => x.abort());
     x.send(data);
   });
+}
+
+/** bring uploads a file of a client. */
+export function bring(client: number, as: string, name: string, data: Blob, onProgress: (share: number) => void, signal: AbortSignal) {
+  return send<Schemas["Batch"]>(`/api/clients/${client}/batches?as=${as}&name=${encodeURIComponent(name)}`, data, onProgress, signal);
+}
+
+/** bringBundle makes a client from a bundle; name is another one for it, or "". */
+export function bringBundle(name: string, data: Blob, onProgress: (share: number) => void, signal: AbortSignal) {
+  return send<Schemas["Client"]>(`/api/bundles?name=${encodeURIComponent(name)}`, data, onProgress, signal);
 }
 
 /** attach keeps a PDF or a picture beside a file. */

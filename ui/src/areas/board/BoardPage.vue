@@ -9,13 +9,14 @@ import FirmStrip from "./FirmStrip.vue";
 import PileFilter from "../../frame/PileFilter.vue";
 import TopBar from "../../frame/TopBar.vue";
 import { useKeys } from "../../keys";
+import BundleIn from "./BundleIn.vue";
 import NewClient from "./NewClient.vue";
 
 const router = useRouter();
 const { data: board, isPending } = useBoard();
 const text = ref("");
 const at = ref(0);
-const making = ref(false);
+const making = ref<"" | "client" | "bundle">("");
 const shown = computed(() => (board.value ?? []).filter((b) => b.client.name.toLowerCase().includes(text.value.toLowerCase())));
 const inHand = computed<Schemas["BoardRow"] | undefined>(() => shown.value[at.value]);
 const groups = computed(() => [
@@ -38,7 +39,7 @@ useKeys([
   { key: "ArrowDown", words: "next client", run: () => move(1) },
   { key: "ArrowUp", words: "previous client", run: () => move(-1) },
   { key: "Enter", words: "open", run: () => inHand.value && router.push(goOn(inHand.value)) },
-  { key: "c", words: "new client", run: () => (making.value = true) },
+  { key: "c", words: "new client", run: () => (making.value = "client") },
 ]);
 </script>
 
@@ -63,9 +64,12 @@ useKeys([
       <div class="head">
         <h1>The board</h1>
         <span class="sub">{{ plural(board?.length ?? 0, "client") }}</span>
-        <div class="acts"><button class="btn prime" @click="making = true">New client</button></div>
+        <div class="acts">
+          <button class="btn" @click="making = 'bundle'">Take a bundle in</button><button class="btn prime" @click="making = 'client'">New client</button>
+        </div>
       </div>
-      <NewClient v-if="making" @close="making = false" />
+      <NewClient v-if="making === 'client'" @close="making = ''" />
+      <BundleIn v-else-if="making === 'bundle'" @close="making = ''" />
       <p v-if="isPending" class="busy">reading the board…</p>
       <div v-else-if="!board?.length" class="empty">
         <b>No clients yet</b>Make the first one; then bring in its chart of accounts and its old trial balance.

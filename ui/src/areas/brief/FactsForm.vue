@@ -30,9 +30,12 @@ const months = ["January", "February", "March", "April", "May", "June", "July", 
       id="f-class"
       v-model="f.entity_class"
       label="Entity class"
-      :options="Object.entries(classes ?? {}).map(([c, ret]) => ({ value: c, label: `${c} (${ret})` }))"
+      :options="Object.entries(classes ?? {}).map(([c, ret]) => ({ value: c, label: ret ? `${c}: ${ret}` : c }))"
     />
-    <div class="field"><label for="f-open">Opening day, first day in the new ledger</label><DayInput id="f-open" v-model="f.opening_day" width="100%" /></div>
+    <div class="field">
+      <label for="f-open">Opening day, first day in the new ledger</label
+      ><DayInput id="f-open" v-model="f.opening_day" width="100%" none="such as 1 Jul 2026" />
+    </div>
     <ChooseOne id="f-year" v-model="f.fiscal_year_end" label="Fiscal year ends with" :options="months.map((m, i) => ({ value: i + 1, label: m }))" />
     <ChooseOne id="f-method" v-model="f.method" label="Accounting method" :options="['accrual', 'cash'].map((m) => ({ value: m, label: m }))" />
     <div class="field"><label for="f-cur">Currency</label><input id="f-cur" v-model="f.currency" class="input" maxlength="3" minlength="3" /></div>
@@ -67,7 +70,7 @@ const months = ["January", "February", "March", "April", "May", "June", "July", 
 }
 .needs label {
   display: grid;
-  grid-template-columns: 20px 84px 1fr;
+  grid-template-columns: 24px 84px 1fr;
   align-items: baseline;
   padding: 4px 0;
 }

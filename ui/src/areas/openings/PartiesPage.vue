@@ -15,6 +15,7 @@ const id = useClientId();
 const text = ref("");
 const at = ref(0);
 const known = ref(0);
+const making = ref(false);
 const picked = ref<number[]>([]);
 const { data: needs, isPending } = usePartyNeeds();
 const { data: parties } = useParties();
@@ -65,6 +66,7 @@ const all = computed({
     <p v-if="isPending" class="busy">reading the names…</p>
     <div v-else-if="!rows.length && !list.length" class="empty">
       <b>No customers or vendors yet</b>Names stand here once a list of open invoices, open bills, customers or vendors is taken in. None is made unasked.
+      <button class="btn small" @click="making = true">Make one by hand</button>
     </div>
     <template v-else>
       <div v-if="open.length || near.length" class="do">
@@ -98,10 +100,13 @@ const all = computed({
           </tr>
         </thead>
         <tbody>
-          <tr v-for="n in rows" :key="n.label_id" class="can" :class="{ hand: n.label_id === at }" @click="((at = n.label_id), (known = 0))">
+          <tr v-for="n in rows" :key="n.label_id" class="can" :class="{ hand: n.label_id === at }" @click="((at = n.label_id), (known = 0), (making = false))">
             <td><input v-if="n.state === 'open'" v-model="picked" type="checkbox" :value="n.label_id" :aria-label="`tick ${n.name}`" @click.stop /></td>
             <td>
-              <button class="quiet-link" @click.stop="((at = n.label_id), (known = 0))">{{ n.name }}</button><small v-if="n.outside_id" class="q">
+              <button class="quiet-link" @click.stop="((at = n.label_id), (known = 0), (making = false))">{{ n.name }}</button><small
+                v-if="n.outside_id"
+                class="q"
+              >
                 {{ n.outside_id }}</small
               >
             </td>
@@ -117,7 +122,10 @@ const all = computed({
           </tr>
         </tbody>
       </table>
-      <h2 v-if="list.length" style="margin: 18px 0 4px">Customers and vendors here: {{ list.length }}</h2>
+      <div class="do" style="margin-top: 18px">
+        <h2 style="margin: 0">Customers and vendors here: {{ list.length }}</h2>
+        <button class="btn small" @click="((making = true), (at = 0), (known = 0))">New customer or vendor</button>
+      </div>
       <table v-if="list.length" class="names">
         <thead>
           <tr>
@@ -130,9 +138,9 @@ const all = computed({
           </tr>
         </thead>
         <tbody>
-          <tr v-for="p in list" :key="p.id" class="can" :class="{ hand: p.id === known }" @click="((known = p.id), (at = 0))">
+          <tr v-for="p in list" :key="p.id" class="can" :class="{ hand: p.id === known }" @click="((known = p.id), (at = 0), (making = false))">
             <td>
-              <button class="quiet-link" :class="{ q: !p.active }" @click.stop="((known = p.id), (at = 0))">{{ p.name }}</button><small
+              <button class="quiet-link" :class="{ q: !p.active }" @click.stop="((known = p.id), (at = 0), (making = false))">{{ p.name }}</button><small
                 v-if="!p.active"
                 class="q"
               >
@@ -162,6 +170,7 @@ const all = computed({
         </div>
       </template>
       <PartyForm v-else-if="partyAt" :key="partyAt.id" :party="partyAt" />
+      <PartyForm v-else-if="making" key="new" @made="(id) => ((known = id), (making = false))" />
       <template v-else>
         <h1>Who is who</h1>
         <p>

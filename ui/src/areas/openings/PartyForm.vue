@@ -5,16 +5,18 @@ import { useAct, useClientId } from "../../api/queries";
 import RefusalBox from "../../frame/RefusalBox.vue";
 import PartyMerge from "./PartyMerge.vue";
 
-const props = defineProps<{ party: Schemas["Party"] }>();
+// One that is here, or without it a new one.
+const props = defineProps<{ party?: Schemas["Party"] }>();
+const emit = defineEmits<{ made: [id: number] }>();
 const id = useClientId();
 const f = reactive({
-  name: props.party.name,
-  trade_name: props.party.trade_name ?? "",
-  terms: props.party.terms ?? "",
-  address: props.party.address ?? "",
-  email: props.party.email ?? "",
-  telephone: props.party.telephone ?? "",
-  kinds: [...props.party.kinds],
+  name: props.party?.name ?? "",
+  trade_name: props.party?.trade_name ?? "",
+  terms: props.party?.terms ?? "",
+  address: props.party?.address ?? "",
+  email: props.party?.email ?? "",
+  telephone: props.party?.telephone ?? "",
+  kinds: [...(props.party?.kinds ?? [])],
 });
 const fields = [
   ["name", "Name"],
@@ -24,20 +26,24 @@ const fields = [
   ["email", "E-mail"],
   ["telephone", "Telephone"],
 ] as const;
-const save = useAct((client) =>
-  unwrap(
-    api.PUT("/api/clients/{client}/parties/{party}", {
-      params: { path: { client, party: props.party.id } },
-      body: { version: props.party.version, party: { ...f, class: props.party.class, note: props.party.note } },
-    }),
-  ),
+const save = useAct(
+  (client) =>
+    unwrap(
+      props.party
+        ? api.PUT("/api/clients/{client}/parties/{party}", {
+            params: { path: { client, party: props.party.id } },
+            body: { version: props.party.version, party: { ...f, class: props.party.class, note: props.party.note } },
+          })
+        : api.POST("/api/clients/{client}/parties", { params: { path: { client } }, body: { ...f } }),
+    ),
+  (p) => props.party ?? emit("made", p.id),
 );
 </script>
 
 <template>
   <form @submit.prevent="save.mutate(undefined)">
-    <h1>{{ party.name }}</h1>
-    <div class="sub">
+    <h1>{{ party ? party.name : "New customer or vendor" }}</h1>
+    <div v-if="party" class="sub">
       {{ party.kinds.join(", ") }}<template v-if="party.outside_ids.length">, {{ party.outside_ids.join(", ") }} outside</template>
     </div>
     <RefusalBox :error="save.error.value" />
@@ -49,9 +55,9 @@ const save = useAct((client) =>
       <label><input v-model="f.kinds" type="checkbox" value="customer" /> customer</label>
       <label><input v-model="f.kinds" type="checkbox" value="vendor" /> vendor</label>
     </fieldset>
-    <button class="btn prime small" type="submit" :disabled="save.isPending.value">Save</button>
-    <RouterLink class="s" style="margin-left: 10px" :to="`/c/${id}/books/party/${party.id}`">its open items</RouterLink>
+    <button class="btn prime small" type="submit" :disabled="save.isPending.value || !f.kinds.length">{{ party ? "Save" : "Make it" }}</button>
+    <RouterLink v-if="party" class="s" style="margin-left: 10px" :to="`/c/${id}/books/party/${party.id}`">its open items</RouterLink>
     <p v-if="save.isSuccess.value" class="ok s" role="status" style="margin-top: 6px">Saved.</p>
   </form>
-  <PartyMerge :party="party" />
+  <PartyMerge v-if="party" :party="party" />
 </template>
