@@ -37,6 +37,7 @@ type Company struct {
 type Look struct {
 	Company  Company  `json:"company"`
 	Client   Client   `json:"client"`
+	TaxID    string   `json:"client_tax_id" doc:"the client's own number, masked; empty if it is not said"`
 	Differs  []string `json:"differs" doc:"what does not agree with the client"`
 	Taken    bool     `json:"taken" doc:"the company is connected to a client already"`
 	Accounts int      `json:"accounts"`
@@ -110,7 +111,7 @@ func (a *App) company(ctx context.Context, address string) (Company, int, error)
 }
 
 // differs says what of the company does not agree with the client.
-func differs(c Company, l Client) []string {
+func differs(c Company, l Client, taxID string) []string {
 	out := []string{}
 	fold := func(s string) string { return strings.ToLower(strings.Join(strings.Fields(s), " ")) }
 	if n := fold(c.LegalName); n != fold(l.LegalName) && n != fold(l.Name) && n != fold(l.TradeName) {
@@ -119,7 +120,24 @@ func differs(c Company, l Client) []string {
 	if !strings.EqualFold(c.Currency, l.Currency) {
 		out = append(out, "it keeps its books in "+c.Currency)
 	}
+	if there, here := lastFour(c.TaxID), lastFour(taxID); there != "" && here != "" && there != here {
+		out = append(out, fmt.Sprintf("its tax id ends in %s, the client's in %s", there, here))
+	}
 	return out
+}
+
+// lastFour are the digits that a masked number shows, "" if it does not show four.
+func lastFour(masked string) string {
+	digits := strings.Map(func(c rune) rune {
+		if c < '0' || c > '9' {
+			return -1
+		}
+		return c
+	}, masked)
+	if len(digits) < 4 {
+		return ""
+	}
+	return digits[len(digits)-4:]
 }
 
 // Ledgers lists the addresses of outside ledgers that the operator allowed.
@@ -128,14 +146,19 @@ func (a *App) LedgerAddresses() []string { return orEmpty(a.Ledgers) }
 // LookAtLedger shows an outside company beside the client; nothing is kept.
 func (a *App) LookAtLedger(ctx context.Context, who Who, ledgerID int64, address string) (Look, error) {
 	var out Look
-	if err := a.in(ctx, who, ledgerID, Write, func(t *Tx) error { out.Client = clientOf(t.Client, t.Role); return nil }); err != nil {
+	if err := a.in(ctx, who, ledgerID, Write, func(t *Tx) error {
+		out.Client = clientOf(t.Client, t.Role)
+		own, _ := t.payer()
+		out.TaxID = own.Masked
+		return nil
+	}); err != nil {
 		return out, err
 	}
 	c, n, err := a.company(ctx, address)
 	if err != nil {
 		return out, err
 	}
-	out.Company, out.Accounts, out.Differs = c, n, differs(c, out.Client)
+	out.Company, out.Accounts, out.Differs = c, n, differs(c, out.Client, out.TaxID)
 	err = a.in(ctx, who, ledgerID, Write, func(t *Tx) error {
 		var rows int64
 		e := t.Raw(`select count(*) from connection where company_id = ? and ended_at is null and ledger_id = ?`, c.ID, t.Ledger).Scan(&rows).Error

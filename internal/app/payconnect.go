@@ -34,6 +34,7 @@ type ProviderLink struct {
 type ProviderLook struct {
 	Company Company  `json:"company"`
 	Client  Client   `json:"client"`
+	TaxID   string   `json:"client_tax_id" doc:"the client's own number, masked; empty if it is not said"`
 	Differs []string `json:"differs" doc:"what does not agree with the client"`
 	Runs    int      `json:"runs"`
 	From    string   `json:"from" doc:"proposed: the opening day"`
@@ -83,6 +84,8 @@ func (a *App) LookAtProvider(ctx context.Context, who Who, ledgerID int64, addre
 	if err := a.in(ctx, who, ledgerID, Write, func(t *Tx) error {
 		out.Client = clientOf(t.Client, t.Role)
 		out.From = string(t.Client.Opening())
+		own, _ := t.payer()
+		out.TaxID = own.Masked
 		return nil
 	}); err != nil {
 		return out, err
@@ -91,7 +94,7 @@ func (a *App) LookAtProvider(ctx context.Context, who Who, ledgerID int64, addre
 	if err != nil {
 		return out, err
 	}
-	out.Company, out.Runs, out.Differs = c, len(rs), differs(c, out.Client)
+	out.Company, out.Runs, out.Differs = c, len(rs), differs(c, out.Client, out.TaxID)
 	return out, nil
 }
 

@@ -3522,6 +3522,8 @@ export interface components {
             /** Format: int64 */
             accounts: number;
             client: components["schemas"]["Client"];
+            /** @description the client's own number, masked; empty if it is not said */
+            client_tax_id: string;
             company: components["schemas"]["Company"];
             /** @description what does not agree with the client */
             differs: string[];
@@ -4724,6 +4726,8 @@ export interface components {
         };
         ProviderLook: {
             client: components["schemas"]["Client"];
+            /** @description the client's own number, masked; empty if it is not said */
+            client_tax_id: string;
             company: components["schemas"]["Company"];
             /** @description what does not agree with the client */
             differs: string[];

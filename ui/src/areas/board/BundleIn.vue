@@ -40,7 +40,7 @@ function close() {
 <template>
   <form class="new" aria-label="Take a bundle in" @submit.prevent="take" @keydown.esc="close">
     <RefusalBox :error="error" />
-    <p class="q">
+    <p class="q" style="margin-bottom: 10px">
       A bundle is the one JSON document that a client's handoff gives out. It becomes a new client with the same ledger, to the cent; none that is here is
       touched.
     </p>

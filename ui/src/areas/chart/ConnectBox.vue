@@ -88,7 +88,7 @@ const same = computed(() =>
             <tr>
               <td class="q">tax id, masked</td>
               <td>{{ look.company.tax_id_masked || "–" }}</td>
-              <td>–</td>
+              <td>{{ look.client_tax_id || "not said" }}</td>
             </tr>
             <tr>
               <td class="q">currency</td>

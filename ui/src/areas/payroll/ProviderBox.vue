@@ -102,6 +102,11 @@ const pull = useAct(
               <td>{{ look.client.legal_name || look.client.name }}</td>
             </tr>
             <tr>
+              <td class="q">tax id, masked</td>
+              <td>{{ look.company.tax_id_masked || "–" }}</td>
+              <td>{{ look.client_tax_id || "not said" }}</td>
+            </tr>
+            <tr>
               <td class="q">currency</td>
               <td>{{ look.company.currency }}</td>
               <td>{{ look.client.currency }}</td>
