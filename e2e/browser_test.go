@@ -197,6 +197,7 @@ func (d *desk) choose(id, text string) {
 	find := fmt.Sprintf(`[...document.querySelectorAll(".ant-select-item-option")].find(e => e.offsetParent !== null && e.innerText.trim() === %q)`, text)
 	d.until(find, "option "+text)
 	d.do(chromedp.Evaluate(find+".click()", nil))
+	d.until(`![...document.querySelectorAll(".ant-select-dropdown")].some(e => e.offsetParent !== null && !e.classList.contains("ant-select-dropdown-hidden"))`, "the list shut")
 }
 
 // axe runs the accessibility checker and returns what is serious, in words.

@@ -197,6 +197,9 @@ func (a *App) WhyOf(ctx context.Context, who Who, ledgerID int64, fact, label, e
 			if bind.ID != 0 {
 				row := d.rows[bind.ID]
 				s.Mapping = d.byID[bind.AccountID].Label()
+				for _, p := range bind.Parts {
+					s.Mapping += fmt.Sprintf(", but for %s to %s", p.Amount.Words(), d.byID[p.AccountID].Label())
+				}
 				if bind.Answer == mapping.LeftOut {
 					s.Mapping = "left out: " + bind.Reason
 				} else if bind.Evidence != "" {

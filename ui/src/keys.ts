@@ -45,6 +45,7 @@ function onKey(e: KeyboardEvent) {
   if (!name) return;
   const control = name === "Ctrl K";
   if (typing(e) && !control) return;
+  if (document.querySelector(".ant-modal-wrap")) return; // nothing acts behind a box that is open
   if (name === "g" && lettersOn.value) {
     prefix = "g";
     return;

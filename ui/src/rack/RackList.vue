@@ -155,7 +155,8 @@ defineExpose({ next: () => move(1) });
           ><small v-else-if="rows[v.index]!.by">by {{ rows[v.index]!.by }}{{ rows[v.index]!.from ? `, from ${rows[v.index]!.from}` : "" }}</small></span
         >
       </div>
-      <div v-if="typing" id="picker-slot" class="slot" :style="{ top: `${top}px` }" />
+      <!-- A grid holds rows of cells, and so does what opens below one. -->
+      <div v-if="typing" role="row"><div id="picker-slot" role="gridcell" class="slot" :style="{ top: `${top}px` }" /></div>
     </div>
   </div>
   <p v-if="!rows.length" class="empty"><b>Nothing here under this filter</b>Click the count again, or clear the filter in the pile.</p>

@@ -55,14 +55,16 @@ export function links(list: ByTarget[]): { nodes: Node[]; edges: Edge[] } {
       state: t.id === 0 ? "open" : "set",
     });
     for (const r of single) {
-      nodes.push({
-        key: `l${r.label_id}`,
-        label: short(r.name || r.number),
-        words: `${r.number} ${r.name}: ${plain(r.seen)}`,
-        left: true,
-        target: 0,
-        state: state(r),
-      });
+      const split = nodes.some((n) => n.key === `l${r.label_id}`); // its other share is there
+      if (!split)
+        nodes.push({
+          key: `l${r.label_id}`,
+          label: short(r.name || r.number),
+          words: `${r.number} ${r.name}: ${plain(r.whole ?? r.seen)}`,
+          left: true,
+          target: 0,
+          state: state(r),
+        });
       edges.push({
         from: `l${r.label_id}`,
         to: `t${t.id}`,

@@ -1,4 +1,5 @@
 import { describe, expect, it } from "vitest";
+import { sum } from "../money";
 import { byTarget, groups, headline, isLoose, matches, ordered, type Row } from "./rows";
 
 const row = (over: Partial<Row>): Row => ({
@@ -52,5 +53,14 @@ describe("rack rows", () => {
     expect(t.find((x) => x.id === 7)?.amount).toBe("10.30");
     expect(t.find((x) => x.id === 0)?.amount).toBe("-4.00");
     expect(t.find((x) => x.id === -1)?.rows.length).toBe(1);
+  });
+  it("puts each part of a split where it goes, and no cent twice", () => {
+    const split = [...rows, row({ label_id: 6, state: "set", target_id: 7, seen: "100.00", parts: [{ account_id: 8, amount: "30.05" }] })];
+    const t = byTarget(split, []);
+    expect(t.find((x) => x.id === 7)?.amount).toBe("80.25"); // 10.30 and 69.95
+    expect(t.find((x) => x.id === 8)?.amount).toBe("30.05");
+    expect(sum(t.map((x) => x.amount))).toBe(sum(split.map((r) => r.seen)));
+    const whole = byTarget([row({ label_id: 7, state: "set", target_id: 7, seen: "5.00", parts: [{ account_id: 8, amount: "5.00" }] })], []);
+    expect(whole.map((x) => [x.id, x.amount])).toEqual([[8, "5.00"]]); // nothing remains
   });
 });

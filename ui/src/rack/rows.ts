@@ -1,5 +1,5 @@
 import type { Schemas } from "../api/client";
-import { cents, fromCents, type Money } from "../money";
+import { cents, fromCents, isZero, type Money } from "../money";
 
 export type Row = Schemas["RackRow"];
 export type Show = "all" | "loose" | "open" | "suggested" | "done" | "broken" | "revisit";
@@ -62,21 +62,34 @@ export function groups(rows: Row[]): Group[] {
     .sort((a, b) => Number(b.loose > 0) - Number(a.loose > 0) || b.loose - a.loose);
 }
 
+/** Share is a row, or what of a split one goes to one account; whole is what the row has in all. */
+export type Share = Row & { whole?: Money };
+
+/** shares divides the rows that are split: each stated amount to its account, what remains to the row's own. */
+export function shares(rows: Row[]): Share[] {
+  return rows.flatMap((r): Share[] => {
+    if (!r.parts?.length || r.state === "open" || r.state === "broken" || r.state === "left out") return [r];
+    const rest = fromCents(r.parts.reduce((a, p) => a - cents(p.amount), cents(r.seen)));
+    const own = isZero(rest) ? [] : [{ ...r, seen: rest, whole: r.seen }];
+    return [...own, ...r.parts.map((p) => ({ ...r, target_id: p.account_id, seen: p.amount, whole: r.seen }))];
+  });
+}
+
 export interface ByTarget {
   id: number;
   name: string;
   kind: string;
-  rows: Row[];
+  rows: Share[];
   amount: Money;
   set: number;
   suggested: number;
 }
 
-/** byTarget gathers rows under where they go; 0 is no target yet, -1 left out. */
+/** byTarget gathers rows, or their shares, under where they go; 0 is no target yet, -1 left out. */
 export function byTarget(rows: Row[], targets: Schemas["Target"][]): ByTarget[] {
   const at = new Map(targets.map((t) => [t.id, t]));
   const out = new Map<number, ByTarget>();
-  for (const r of rows) {
+  for (const r of shares(rows)) {
     const id = r.state === "left out" ? -1 : r.state === "open" || r.state === "broken" ? 0 : r.target_id;
     const t = at.get(id);
     let b = out.get(id);
