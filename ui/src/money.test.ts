@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { cents, figure, fromCents, isCredit, isZero, plain, sum, upDown, words } from "./money";
+import { cents, figure, fromCents, isCredit, isZero, plain, sum, typed, upDown, words } from "./money";
 import { day, moment } from "./format";
 
 describe("money", () => {
@@ -29,6 +29,21 @@ describe("money", () => {
     expect(upDown("-20.00")).toBe("down 20.00");
     expect(upDown("20.00")).toBe("up 20.00");
     expect(upDown("0.00")).toBe("unchanged");
+  });
+  it("reads what is typed as people type it, and guesses nothing", () => {
+    for (const [text, want] of [
+      ["7,500", "7500.00"],
+      ["7500.5", "7500.50"],
+      [" $1,234.50 ", "1234.50"],
+      ["(12.00)", "-12.00"],
+      ["12.00-", "-12.00"],
+      ["-0.05", "-0.05"],
+      ["−3", "-3.00"],
+      ["0", "0.00"],
+    ] as const)
+      expect(typed(text)).toBe(want);
+    for (const text of ["", "2,6o0", "1,23.45", "12.345", "1.234,50", "--3", "(3", "12,5"]) expect(typed(text)).toBeNull();
+    expect(cents(typed("7500")!)).toBe(750000n);
   });
   it("knows a zero and a credit", () => {
     expect(isZero("0.00")).toBe(true);

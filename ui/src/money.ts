@@ -1,6 +1,20 @@
 /** Money crosses the wire as a decimal string, debit positive: "-1234.50". */
 export type Money = string;
 
+/**
+ * typed reads an amount as a person types it: "7,500", "7500.5", "$12.00", with a minus before or
+ * after it or in parentheses for what takes off. null is no amount; nothing is guessed.
+ */
+export function typed(text: string): Money | null {
+  let s = text.replace(/[\s$]/g, "").replace("−", "-");
+  let neg = false;
+  if (/^\(.*\)$/.test(s)) [s, neg] = [s.slice(1, -1), true];
+  else if (/^-|-$/.test(s)) [s, neg] = [s.replace(/^-|-$/, ""), true];
+  if (!/^(\d+|\d{1,3}(,\d{3})+)(\.\d{1,2})?$/.test(s)) return null;
+  const [whole = "0", frac = ""] = s.replace(/,/g, "").split(".");
+  return `${neg ? "-" : ""}${whole}.${frac.padEnd(2, "0")}`;
+}
+
 /** cents turns an exchanged amount into minor units, for adding up on screen. */
 export function cents(m: Money): bigint {
   const neg = m.startsWith("-");

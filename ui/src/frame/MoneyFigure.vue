@@ -8,5 +8,5 @@ const against = () => !isZero(props.m) && isCredit(props.m) !== (props.credit ??
 </script>
 
 <template>
-  <span v-if="against()" class="dc">{{ other }}</span>{{ isZero(m) ? none : plain(m) }}
+  <span v-if="against()" class="dc">{{ `${other} ` }}</span>{{ isZero(m) ? none : plain(m) }}
 </template>

@@ -3,7 +3,7 @@ import { computed, ref } from "vue";
 import type { Schemas } from "../api/client";
 import ChooseOne from "../frame/ChooseOne.vue";
 import VeilBox from "../frame/VeilBox.vue";
-import { cents, fromCents, isCredit, plain, words } from "../money";
+import { cents, fromCents, isCredit, plain, typed, words } from "../money";
 import type { Row } from "./rows";
 
 // One old account over several new ones: stated amounts, the remainder to one.
@@ -21,8 +21,8 @@ const parts = ref(
 );
 const rest = ref(props.row.state === "set" ? props.row.target_id : 0);
 const clean = (s: string) => {
-  const t = s.replace(/[,\s$]/g, "");
-  return /^\d+(\.\d{1,2})?$/.test(t) ? fromCents(BigInt(Math.round(Number(t) * 100))) : "";
+  const t = typed(s) ?? "";
+  return t.startsWith("-") ? "" : t;
 };
 // Parts are typed on the side on which the old account stands.
 const signed = (a: string) => (isCredit(props.row.seen) ? fromCents(-cents(a)) : a);

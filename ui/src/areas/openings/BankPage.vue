@@ -5,7 +5,7 @@ import { useAct, useClientId, useClientState, useOpening, useOpenings } from "..
 import { day } from "../../format";
 import DayInput from "../../frame/DayInput.vue";
 import RefusalBox from "../../frame/RefusalBox.vue";
-import { figure, isCredit, isZero, plain } from "../../money";
+import { figure, isCredit, isZero, plain, typed } from "../../money";
 import BankTape from "./BankTape.vue";
 import OpeningShell from "./OpeningShell.vue";
 
@@ -23,10 +23,6 @@ const bank = computed(
 const items = computed(() => (bank.value?.items ?? []).filter((i) => `${i.number} ${i.payee} ${i.kind}`.toLowerCase().includes(text.value.toLowerCase())));
 const balance = ref("");
 const fresh = ref({ kind: "check" as "check" | "deposit", day: "", number: "", payee: "", amount: "" });
-const clean = (s: string) => {
-  const t = s.replace(/[,\s$]/g, "");
-  return /^-?\d+(\.\d{1,2})?$/.test(t) ? (t.includes(".") ? t.padEnd(t.indexOf(".") + 3, "0") : `${t}.00`) : "";
-};
 const odd = ref("");
 const path = (client: number) => ({ path: { client, account: bank.value!.account.id } });
 const say = useAct(
@@ -39,14 +35,14 @@ const add = useAct(
 );
 const drop = useAct((client, item: number) => unwrap(api.DELETE("/api/clients/{client}/uncleared/{item}", { params: { path: { client, item } } })));
 function sayIt() {
-  const b = clean(balance.value);
+  const b = typed(balance.value);
   odd.value = b ? "" : `“${balance.value}” is not an amount; type it as 1234.50`;
   if (b) say.mutate(b);
 }
 function addIt() {
-  const a = clean(fresh.value.amount);
+  const a = typed(fresh.value.amount);
   odd.value = a && !a.startsWith("-") ? "" : `“${fresh.value.amount}” is not an amount; type it without a sign, as 120.50`;
-  if (!odd.value) add.mutate({ ...fresh.value, amount: a });
+  if (a && !odd.value) add.mutate({ ...fresh.value, amount: a });
 }
 </script>
 

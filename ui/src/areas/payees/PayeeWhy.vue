@@ -5,7 +5,7 @@ import { useAct, usePayees } from "../../api/queries";
 import { day } from "../../format";
 import ChooseOne from "../../frame/ChooseOne.vue";
 import RefusalBox from "../../frame/RefusalBox.vue";
-import { figure, isZero, plain, sum } from "../../money";
+import { figure, isZero, plain, sum, typed } from "../../money";
 import PayeeForm from "./PayeeForm.vue";
 import { boxWords, bucketWords, paidWords } from "./payees";
 import { useYear } from "./year";
@@ -131,7 +131,7 @@ const on = computed(() => p.value.sums.filter((s) => s.bucket === "on a form"));
       <button class="btn small plain" :aria-expanded="adjusting" @click="adjusting = !adjusting">Adjust a box</button>
       <button class="btn small plain" :aria-expanded="joining" @click="joining = !joining">One payee with…</button>
     </div>
-    <form v-if="adjusting" @submit.prevent="adjust.mutate({ year: p.year, box, amount: amount.replace(/,/g, ''), to_box: to || undefined, reason: why })">
+    <form v-if="adjusting" @submit.prevent="adjust.mutate({ year: p.year, box, amount: typed(amount) ?? amount, to_box: to || undefined, reason: why })">
       <ChooseOne id="adj-box" v-model="box" label="Box" :options="rules.map((r) => ({ value: r.box, label: `${r.box}, ${r.caption}` }))" />
       <ChooseOne
         id="adj-to"

@@ -4,7 +4,7 @@ import { api, type Schemas, unwrap } from "../../api/client";
 import { useAct } from "../../api/queries";
 import ChooseOne from "../../frame/ChooseOne.vue";
 import RefusalBox from "../../frame/RefusalBox.vue";
-import { plain } from "../../money";
+import { plain, typed } from "../../money";
 
 // The thresholds of the year with their source; a ledger may have its own, with a reason.
 const props = defineProps<{ payees: Schemas["Payees"] }>();
@@ -33,7 +33,7 @@ const send = (a: string | null) => say.mutate({ year: props.payees.year, box: bo
   </template>
   <RefusalBox :error="say.error.value" />
   <button class="btn small plain" style="margin-top: 8px; align-self: start" :aria-expanded="own" @click="own = !own">A threshold of our own</button>
-  <form v-if="own" @submit.prevent="send(amount.replace(/,/g, ''))">
+  <form v-if="own" @submit.prevent="send(typed(amount) ?? amount)">
     <ChooseOne id="own-box" v-model="box" label="Box" :options="payees.rules.filter((r) => !r.by_hand).map((r) => ({ value: r.box, label: r.box }))" />
     <div class="field">
       <label for="own-amt">Threshold in {{ payees.year }}</label

@@ -6,7 +6,7 @@ import { useAct, useClientId, usePayForms, usePersonW2 } from "../../api/queries
 import { day, plural } from "../../format";
 import RefusalBox from "../../frame/RefusalBox.vue";
 import ChooseOne from "../../frame/ChooseOne.vue";
-import { cents, figure, isZero, plain } from "../../money";
+import { cents, figure, isZero, plain, typed as amountOf } from "../../money";
 import FormPlaces from "./FormPlaces.vue";
 import PayrollShell from "./PayrollShell.vue";
 import PlaceWhy from "./PlaceWhy.vue";
@@ -56,7 +56,7 @@ const say = useAct(
           quarter: hand.value!.form === "941" ? f.value!.quarter : undefined,
           box: hand.value!.box.box,
           employee_id: hand.value!.who || undefined,
-          amount: v ? v.replace(/,/g, "") : undefined,
+          amount: v ? (amountOf(v) ?? v) : undefined,
         },
       }),
     ),

@@ -5,7 +5,7 @@ import { useAct } from "../../api/queries";
 import { day } from "../../format";
 import DayInput from "../../frame/DayInput.vue";
 import RefusalBox from "../../frame/RefusalBox.vue";
-import { figure, isZero, plain, sum } from "../../money";
+import { figure, isZero, plain, sum, typed } from "../../money";
 
 // What left the bank for a run: seen on a statement, typed from a paper, or
 // expected; and the statement lines that could be them.
@@ -96,7 +96,7 @@ function type(k: string) {
         <b>{{ names[typing] }}</b>
         <label class="sr" for="draw-day">Day</label><DayInput id="draw-day" v-model="when" /> <label class="sr" for="draw-amount">Amount</label
         ><input id="draw-amount" v-model="amount" class="input n" style="width: 110px" placeholder="0.00" />
-        <button class="btn small prime" @click="set.mutate({ kind: typing as 'net', day: when, amount: amount.replace(/,/g, '') })">Keep it</button>
+        <button class="btn small prime" @click="set.mutate({ kind: typing as 'net', day: when, amount: typed(amount) ?? amount })">Keep it</button>
         <button class="btn small plain" @click="typing = ''">Cancel</button>
       </template>
     </p>

@@ -6,7 +6,8 @@ import { useAct, useClientId, usePayroll, useRun } from "../../api/queries";
 import { day } from "../../format";
 import DayInput from "../../frame/DayInput.vue";
 import RefusalBox from "../../frame/RefusalBox.vue";
-import { cents, fromCents, isZero, plain } from "../../money";
+import MoneyFigure from "../../frame/MoneyFigure.vue";
+import { cents, fromCents, isZero, plain, typed } from "../../money";
 import { less } from "./payroll";
 import PayrollShell from "./PayrollShell.vue";
 
@@ -45,11 +46,8 @@ watch(
   },
   { immediate: true },
 );
-const figure = (t?: string) => {
-  const s = (t ?? "").replace(/[,\s]/g, "");
-  return /^-?\d+(\.\d{1,2})?$/.test(s) ? s : "0";
-};
-const bad = (t?: string) => !!t && !/^-?\d+(\.\d{1,2})?$/.test(t.replace(/[,\s]/g, ""));
+const figure = (t?: string) => typed(t ?? "") ?? "0.00";
+const bad = (t?: string) => !!t && typed(t) === null;
 const sum = (xs: (string | undefined)[]) => fromCents(xs.reduce((n, x) => n + cents(figure(x)), 0n));
 const columnSum = (item: number) => sum(rows.value.map((r) => r.cells[item]));
 const billSum = computed(() => sum(rows.value.flatMap((r) => [r.a, r.b])));
@@ -170,7 +168,7 @@ async function more() {
             <tr>
               <td class="first">added up</td>
               <td colspan="2" />
-              <td v-for="i in items" :key="i.item_id" class="n">{{ figure(columnSum(i.item_id)) }}</td>
+              <td v-for="i in items" :key="i.item_id" class="n"><MoneyFigure :m="columnSum(i.item_id)" /></td>
             </tr>
             <tr>
               <td class="first">the paper's totals</td>
@@ -205,7 +203,7 @@ async function more() {
         <tfoot>
           <tr>
             <td>added up</td>
-            <td class="n" :colspan="what === 'bill' ? 2 : 1">{{ figure(billSum) }}</td>
+            <td class="n" :colspan="what === 'bill' ? 2 : 1"><MoneyFigure :m="billSum" /></td>
           </tr>
           <tr>
             <td><label for="t-printed">the paper's total</label></td>
