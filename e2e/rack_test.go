@@ -110,4 +110,6 @@ func TestABoxHoldsTheFocus(t *testing.T) {
 	require.Equal(t, "null", d.js(`String(document.getElementById("a-name"))`), "no account form behind the box")
 	d.do(chromedp.KeyEvent(kb.Escape))
 	d.until(`!document.body.innerText.includes("No outside ledger is set up")`, "the box shut")
+	d.key("c")
+	d.until(`document.getElementById("a-name") !== null`, "keys act again")
 }

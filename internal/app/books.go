@@ -155,11 +155,9 @@ func (t *Tx) statementDay(before string) (string, error) {
 	if before == "" || before == "old" {
 		return cutover, nil
 	}
-	var last *time.Time
-	if err := t.Raw(`select max(day) from entry where ledger_id = ?`, t.Ledger).Scan(&last).Error; err != nil || last == nil {
-		return cutover, err
-	}
-	return max(cutover, last.Format("2006-01-02")), nil
+	var last string // "" where nothing is posted
+	err := t.Raw(`select coalesce(max(day)::text, '') from entry where ledger_id = ?`, t.Ledger).Scan(&last).Error
+	return max(cutover, last), err
 }
 
 // GetStatement returns the balance sheet ("balance-sheet") or the income

@@ -10,9 +10,12 @@ import (
 // July is not on a balance sheet of 30 June. By itself it stands at the last posted day.
 func TestAStatementStandsAtItsDay(t *testing.T) {
 	d, _ := readyDesk(t)
+	bare, err := d.GetStatement(d.ctx, d.who, d.client, "balance-sheet", "", "nothing")
+	require.NoError(t, err)
+	require.Equal(t, "2026-06-30", bare.AsOf, "nothing is posted")
 	d.take(d.bring("trial-balance", "tb.csv", "No,Account,Debit,Credit\n1010,Estuary Bank,5000.00,\n3000,Capital,,5000.00\n"))
 	d.bind("Estuary Bank", "Estuary Bank")
-	_, err := d.PostOpening(d.ctx, d.who, d.client)
+	_, err = d.PostOpening(d.ctx, d.who, d.client)
 	require.NoError(t, err)
 	d.post(d.run(0).ID)
 
