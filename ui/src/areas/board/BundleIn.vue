@@ -38,7 +38,7 @@ function close() {
 </script>
 
 <template>
-  <form class="new" aria-label="Take a bundle in" @submit.prevent="take" @keydown.esc="close">
+  <form class="unfolded" aria-label="Take a bundle in" @submit.prevent="take" @keydown.esc="close">
     <RefusalBox :error="error" />
     <p class="q" style="margin-bottom: 10px">
       A bundle is the one JSON document that a client's handoff gives out. It becomes a new client with the same ledger, to the cent; none that is here is
@@ -64,12 +64,6 @@ function close() {
 </template>
 
 <style scoped>
-.new {
-  border-top: 2px solid var(--brass);
-  border-bottom: 1px solid var(--rule-firm);
-  padding: 14px 2px 16px;
-  margin-bottom: 16px;
-}
 .two {
   display: grid;
   grid-template-columns: repeat(auto-fit, minmax(260px, 1fr));

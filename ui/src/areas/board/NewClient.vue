@@ -28,7 +28,7 @@ const make = useAct(
 </script>
 
 <template>
-  <form class="new" aria-label="New client" @submit.prevent="make.mutate(f)" @keydown.esc="emit('close')">
+  <form class="unfolded" aria-label="New client" @submit.prevent="make.mutate(f)" @keydown.esc="emit('close')">
     <RefusalBox :error="make.error.value" />
     <FactsForm v-model="f" />
     <div class="acts">
@@ -37,12 +37,3 @@ const make = useAct(
     </div>
   </form>
 </template>
-
-<style scoped>
-.new {
-  border-top: 2px solid var(--brass);
-  border-bottom: 1px solid var(--rule-firm);
-  padding: 14px 2px 16px;
-  margin-bottom: 16px;
-}
-</style>
