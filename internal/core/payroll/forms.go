@@ -32,7 +32,8 @@ type Fed struct {
 	Amount   money.Amount `json:"amount"`
 }
 
-// BoxSum is a box of a form with what feeds it.
+// BoxSum is a box of a form with what feeds it: of a box that items feed, what they bring
+// less what the wage base keeps out is its amount.
 type BoxSum struct {
 	Box    string       `json:"box"`
 	Amount money.Amount `json:"amount"`
@@ -189,6 +190,7 @@ func Form941(ps []Paying, year rulebook.Year, quarter, headcount int) (lines map
 				continue
 			}
 			a := fraction(p.Amount, f)
+			brings := a
 			switch f.Box {
 			case "5a", "5b":
 				was := before[p.Employee]
@@ -221,7 +223,7 @@ func Form941(ps []Paying, year rulebook.Year, quarter, headcount int) (lines map
 			l := lines[f.Box]
 			l.Box = f.Box
 			l.Amount += a
-			l.Fed = addFed(l.Fed, Fed{ItemID: p.ItemID, Fraction: f.Words(), Amount: a})
+			l.Fed = addFed(l.Fed, Fed{ItemID: p.ItemID, Fraction: f.Words(), Amount: brings})
 			lines[f.Box] = l
 		}
 	}

@@ -536,7 +536,11 @@ func TestTheOrderOfAmountsDoesNotMatterToForms(t *testing.T) {
 	for _, f := range f941["5a"].Fed {
 		shares[f.ItemID] += f.Amount
 	}
-	require.Equal(t, money.Amount(500_00), shares[2])
+	require.Equal(t, map[int64]money.Amount{1: 42_000_00, 2: 6_000_00, 3: -500_00}, shares, "what the items bring, 47,500.00, less 5,500.00 is the line")
+	addUp(t, f941)
+	for _, boxes := range w2 {
+		addUp(t, boxes)
+	}
 	r := rand.New(rand.NewSource(5))
 	for range 200 {
 		r.Shuffle(len(ps), func(i, j int) { ps[i], ps[j] = ps[j], ps[i] })
@@ -564,5 +568,20 @@ func TestForm941LinesByHand(t *testing.T) {
 	require.Zero(t, short)
 	for box, want := range map[string]money.Amount{"5e": 1_518_00, "5f": 20_00, "6": 7_538_00, "7": 1, "8": -100_00, "9": -30_00, "10": 7_408_01, "11": 50_00, "12": 7_358_01} {
 		require.Equal(t, want, l[box].Amount, "line %s", box)
+	}
+}
+
+// addUp holds what feeds each box against it: what items bring less what the base keeps out.
+func addUp(t *testing.T, boxes map[string]BoxSum) {
+	t.Helper()
+	for _, b := range boxes {
+		if len(b.Fed) == 0 {
+			continue // computed from other lines
+		}
+		sum := -b.Capped
+		for _, f := range b.Fed {
+			sum += f.Amount
+		}
+		require.Equal(t, b.Amount, sum, "box %s", b.Box)
 	}
 }
