@@ -176,7 +176,7 @@ func (t *Tx) paperItems(p *files.Paper) error {
 				row = append(row, c.Figure("cr"))
 			}
 			part.Rows = append(part.Rows, row)
-			part.Words = []string{fmt.Sprintf("The control account says %s; the aging %s.", a.Control.Figure("cr"), map[bool]string{true: "ties", false: "does not tie"}[a.Control == a.Total])}
+			part.Words = []string{fmt.Sprintf("The control account says %s; the aging %s.", a.Control.Figure(map[string]string{"receivable": "cr", "payable": "dr"}[side]), map[bool]string{true: "ties", false: "does not tie"}[a.Control == a.Total])}
 		}
 		p.Parts = append(p.Parts, part)
 	}

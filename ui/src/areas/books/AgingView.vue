@@ -78,8 +78,8 @@ const neg = (m: string) => cents(m) < 0n;
         </tfoot>
       </table>
       <p style="margin: 8px 0 20px">
-        The control account says <b><MoneyFigure :m="a.control" other="credit" /></b>: <span v-if="ties" class="ok">the aging ties ✓</span
-        ><span v-else class="bad">they differ</span>
+        The control account says <b><MoneyFigure :m="a.control" :other="side === 'receivable' ? 'credit' : 'debit'" /></b>:
+        <span v-if="ties" class="ok">the aging ties ✓</span><span v-else class="bad">they differ</span>
       </p>
     </template>
   </main>

@@ -35,8 +35,8 @@ const { data: parties } = useParties();
 const people = computed(() =>
   text.value.length > 1 ? (parties.value ?? []).filter((p) => p.name.toLowerCase().includes(text.value.toLowerCase())).slice(0, 20) : [],
 );
-// A balance on the side that is usual for its kind is a plain figure.
-const onCredit = (a: { kind: string; sort: string }) => ["liability", "equity", "income", "other income"].includes(a.kind) !== a.sort.startsWith("accumulated");
+// A balance on the side on which its account normally stands is a plain figure.
+const onCredit = (a: { normal_side: string }) => a.normal_side === "credit";
 const owed = (p: { kinds: string[] }) => p.kinds.length === 1 && p.kinds[0] === "vendor";
 const standing = computed(() => (units.value ?? []).filter((u) => !u.reverses && !u.taken_back).length);
 const order = ["trial-balance", "balance-sheet", "income-statement", "posted"];

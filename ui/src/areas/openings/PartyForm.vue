@@ -55,6 +55,7 @@ const save = useAct(
       <label><input v-model="f.kinds" type="checkbox" value="customer" /> customer</label>
       <label><input v-model="f.kinds" type="checkbox" value="vendor" /> vendor</label>
     </fieldset>
+    <p v-if="!f.kinds.length" class="q s" style="margin-bottom: 8px">Say whether it is a customer, a vendor, or both.</p>
     <button class="btn prime small" type="submit" :disabled="save.isPending.value || !f.kinds.length">{{ party ? "Save" : "Make it" }}</button>
     <RouterLink v-if="party" class="s" style="margin-left: 10px" :to="`/c/${id}/books/party/${party.id}`">its open items</RouterLink>
     <p v-if="save.isSuccess.value" class="ok s" role="status" style="margin-top: 6px">Saved.</p>
