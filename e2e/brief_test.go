@@ -18,7 +18,7 @@ func TestTheBriefDecidesTheRail(t *testing.T) {
 	d := open(t)
 	d.signIn()
 	d.press("New client")
-	d.do(chromedp.SendKeys("#f-name", "Gannet Wharf"), chromedp.Click("#f-open"), chromedp.SendKeys("#f-open", "1 Jul 2026"), chromedp.Click(`td[title="2026-07-01"]`), chromedp.Click("#f-need-payroll"))
+	d.do(chromedp.SendKeys("#f-name", "Gannet Wharf"), chromedp.SendKeys("#f-open", "7/1/2026\t"), chromedp.Click("#f-need-payroll"))
 	d.press("Make the client")
 	d.sees("No accounts yet")
 	rail := func() string { return d.js(`document.querySelector("nav.rail, .rail").innerText`) }

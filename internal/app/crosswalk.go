@@ -15,13 +15,14 @@ import (
 
 // CrosswalkLine is one row of a prepared crosswalk, held against what is here.
 type CrosswalkLine struct {
-	Record int    `json:"record"`
-	Old    string `json:"old"`
-	New    string `json:"new"`
-	What   string `json:"what" enum:"sets,changes,same,no old account,no new account"`
-	Now    string `json:"now,omitempty" doc:"what the old account is mapped to now"`
-	label  int64
-	target int64
+	Record  int      `json:"record"`
+	Old     string   `json:"old"`
+	New     string   `json:"new"`
+	What    string   `json:"what" enum:"sets,changes,same,no old account,no new account"`
+	Now     string   `json:"now,omitempty" doc:"what the old account is mapped to now"`
+	Differs []string `json:"differs" doc:"names of the file that have nothing in common with what their number is here"`
+	label   int64
+	target  int64
 }
 
 // CompareCrosswalk says what taking a crosswalk in would set.
@@ -73,7 +74,7 @@ func (t *Tx) crosswalkLines(b *store.Batch, rows []table.Row) ([]CrosswalkLine, 
 		}
 	}
 	for _, r := range rows {
-		l := CrosswalkLine{Record: r.Record, Old: strings.TrimSpace(r.Number + " " + r.Name), New: strings.TrimSpace(r.ToNumber + " " + r.ToName)}
+		l := CrosswalkLine{Differs: []string{}, Record: r.Record, Old: strings.TrimSpace(r.Number + " " + r.Name), New: strings.TrimSpace(r.ToNumber + " " + r.ToName)}
 		switch {
 		case r.Outside != "" && byKey["id:"+r.Outside] != 0:
 			l.label = byKey["id:"+r.Outside]
@@ -94,6 +95,13 @@ func (t *Tx) crosswalkLines(b *store.Batch, rows []table.Row) ([]CrosswalkLine, 
 			l.What = "no new account"
 		default:
 			l.New = d.byID[l.target].Label()
+			// A number that slipped by one is a wrong account with a right name beside it.
+			if n := labels[l.label].Name; r.Name != "" && n != "" && !mapping.Alike(r.Name, n) {
+				l.Differs = append(l.Differs, fmt.Sprintf("old %s is %s here, the file says %s", r.Number, n, r.Name))
+			}
+			if n := d.byID[l.target].Name; r.ToName != "" && !mapping.Alike(r.ToName, n) {
+				l.Differs = append(l.Differs, fmt.Sprintf("%s is %s here, the file says %s", r.ToNumber, n, r.ToName))
+			}
 			cur, bound := mapping.Resolve(d.bindings[l.label], "", nil)
 			switch {
 			case !bound:

@@ -360,8 +360,13 @@ func TestSplitsCrosswalksKitsAndMerging(t *testing.T) {
 	require.NoError(t, err)
 	require.Equal(t, "changes", lines[0].What)
 	require.Equal(t, "no old account", lines[1].What)
+	require.Empty(t, lines[0].Differs)
 	d.take(cw)
 	require.Equal(t, d.account("Sales"), d.label("Diesel").TargetID)
+	slip := d.bring("crosswalk", "slip.csv", "Old number,Old account,New number,New account\n6100,Wages,1010,Yard fuel\n")
+	lines, err = d.CompareCrosswalk(d.ctx, d.who, d.client, slip.ID)
+	require.NoError(t, err)
+	require.Equal(t, []string{"old 6100 is Diesel here, the file says Wages", "1010 is Operating here, the file says Yard fuel"}, lines[0].Differs, "a number that slipped: the names say so before anything is set")
 
 	kits, err := d.SaveKit(d.ctx, d.who, d.client, "Boatyards")
 	require.NoError(t, err)

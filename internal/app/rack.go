@@ -1,6 +1,7 @@
 package app
 
 import (
+	"cmp"
 	"context"
 	"slices"
 	"strings"
@@ -366,11 +367,25 @@ func (a *App) PickTarget(ctx context.Context, who Who, ledgerID, label int64, te
 		}
 		ids, exact := d.index.Picker(text, sugg, 12)
 		out.Exact = exact
+		kind := chart.Kind(l.AccountKind)
+		if kind == "" {
+			kind = d.kindAround(l, labels, t.Client.Opening().Before())
+		}
+		around := ""
+		if len(ids) == 0 && strings.TrimSpace(text) == "" {
+			if ids = d.index.OfKind(kind, 12); l.AccountKind == "" {
+				around = ", as accounts near " + l.Number
+			}
+		}
 		for _, id := range ids {
 			p := Picked{TargetID: id, Evidence: why[id].Evidence, Confidence: why[id].Confidence}
-			if p.Evidence == "" {
+			switch k := d.byID[id].Kind; {
+			case p.Evidence != "":
+			case strings.TrimSpace(text) == "":
+				p.Evidence = string(k) + around
+			default:
 				p.Evidence = "name"
-				if k := d.byID[id].Kind; l.AccountKind != "" && k != chart.Kind(l.AccountKind) {
+				if l.AccountKind != "" && k != chart.Kind(l.AccountKind) {
 					p.Evidence = "name; other kind"
 				}
 			}
@@ -380,8 +395,37 @@ func (a *App) PickTarget(ctx context.Context, who Who, ledgerID, label int64, te
 		if strings.TrimSpace(name) == "" {
 			name = l.Name
 		}
-		out.Create = accountOf(chart.ProposeNew(d.accounts, name, chart.Kind(l.AccountKind)))
+		out.Create = accountOf(chart.ProposeNew(d.accounts, name, kind))
 		return nil
 	})
 	return out, err
+}
+
+// near is how many old accounts to either side are asked for their kind.
+const near = 40
+
+// kindAround reads the kind of an old account off those numbered near it: by the
+// account they go to, or by one whose name is surely theirs.
+func (d *rackData) kindAround(l store.Label, labels map[int64]store.Label, day ledger.Day) chart.Kind {
+	var same []store.Label
+	for _, x := range labels {
+		if x.Source == l.Source && len(x.Number) == len(l.Number) && x.Number != "" && x.ID != l.ID {
+			same = append(same, x)
+		}
+	}
+	slices.SortFunc(same, func(a, b store.Label) int { return cmp.Compare(a.Number, b.Number) })
+	i, _ := slices.BinarySearchFunc(same, l.Number, func(x store.Label, n string) int { return cmp.Compare(x.Number, n) })
+	var known []mapping.Numbered
+	for _, x := range same[max(i-near, 0):min(i+near, len(same))] {
+		target := int64(0)
+		if b, state := d.resolve(x.ID, day); state == mapping.Set {
+			target = b.AccountID
+		} else if s := d.suggest(x.Core(), 1); len(s) > 0 && s[0].Confidence >= 0.65 {
+			target = s[0].TargetID
+		}
+		if target != 0 {
+			known = append(known, mapping.Numbered{Number: x.Number, Kind: d.byID[target].Kind})
+		}
+	}
+	return mapping.KindAround(l.Number, known)
 }

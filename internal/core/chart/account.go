@@ -56,8 +56,8 @@ func FreeNumber(accounts []Account, want string) string {
 	return strconv.Itoa(n)
 }
 
-// ProposeNew prefills an account for typed text: the kind of the label, a
-// parent and a free number behind the last sibling of that kind.
+// ProposeNew prefills an account for typed text: the kind of the label, and parent
+// and number behind the account that it belongs beside (see nearest).
 func ProposeNew(accounts []Account, text string, kind Kind) Account {
 	number, name := "", strings.TrimSpace(text)
 	if n, rest, ok := strings.Cut(name, " "); ok && allDigits(n) {
@@ -69,27 +69,7 @@ func ProposeNew(accounts []Account, text string, kind Kind) Account {
 		kind = Expense
 	}
 	a := Account{Number: number, Name: name, Kind: kind, Sort: SortByName(kind, name), Active: true}
-	// Among the accounts of the kind, the one whose name shares most words
-	// stands nearest; its parent becomes the parent.
-	words := strings.Fields(strings.ToLower(name))
-	best, bestScore := -1, -1
-	for i, x := range accounts {
-		if x.Kind != kind {
-			continue
-		}
-		score := 0
-		for _, w := range words {
-			if len(w) > 3 && strings.Contains(strings.ToLower(x.Name), w) {
-				score += 2
-			}
-		}
-		if x.ParentID != 0 {
-			score++
-		}
-		if score >= bestScore {
-			best, bestScore = i, score
-		}
-	}
+	best := nearest(accounts, kind, name)
 	if best >= 0 {
 		a.ParentID = accounts[best].ParentID
 		if a.Number == "" {
@@ -99,6 +79,44 @@ func ProposeNew(accounts []Account, text string, kind Kind) Account {
 		a.Number = FreeNumber(accounts, map[Kind]string{Asset: "1900", Liability: "2900", Equity: "3900", Income: "4900", CostOfSales: "5900", Expense: "6900", OtherIncome: "8900", OtherExpense: "9900"}[kind])
 	}
 	return a
+}
+
+// nearest is the account of a kind that a new one of that name belongs beside: the
+// one that shares most words with it, else the last where most of the kind stand
+// (under one heading, or under none). Headings are not stood beside. -1: none.
+func nearest(accounts []Account, kind Kind, name string) int {
+	heading, under := map[int64]bool{}, map[int64]int{}
+	for _, x := range accounts {
+		heading[x.ParentID] = true
+	}
+	var of []int
+	for i, x := range accounts {
+		if x.Kind == kind && !heading[x.ID] {
+			of = append(of, i)
+			under[x.ParentID]++
+		}
+	}
+	best, most := -1, 0
+	for _, i := range of {
+		n := 0
+		for _, w := range strings.Fields(strings.ToLower(name)) {
+			if len(w) > 3 && strings.Contains(strings.ToLower(accounts[i].Name), w) {
+				n++
+			}
+		}
+		if n > 0 && n >= most {
+			best, most = i, n
+		}
+	}
+	if best >= 0 {
+		return best
+	}
+	for _, i := range of {
+		if n := under[accounts[i].ParentID]; n >= most {
+			best, most = i, n
+		}
+	}
+	return best
 }
 
 func allDigits(s string) bool {

@@ -97,6 +97,20 @@ func TestProposals(t *testing.T) {
 	require.Equal(t, int64(1), p.ParentID)
 	require.Equal(t, "Rigging repairs", p.Name)
 	require.Equal(t, "6455", chart.ProposeNew(as, "6455 Rigging", chart.Expense).Number)
+	books := []chart.Account{
+		{ID: 1, Number: "1000", Name: "Cash", Kind: chart.Asset},
+		{ID: 2, Number: "1010", Name: "Operating account", Kind: chart.Asset, ParentID: 1},
+		{ID: 3, Number: "1050", Name: "Petty cash", Kind: chart.Asset, ParentID: 1},
+		{ID: 4, Number: "1200", Name: "Receivables", Kind: chart.Asset},
+		{ID: 5, Number: "1500", Name: "Equipment", Kind: chart.Asset},
+		{ID: 6, Number: "1590", Name: "Depreciation so far", Kind: chart.Asset},
+	}
+	kiln := chart.ProposeNew(books, "Kilns", chart.Asset)
+	require.Equal(t, int64(0), kiln.ParentID, "no word says that a kiln is cash: three assets stand at the top, two under it")
+	require.Equal(t, "1591", kiln.Number)
+	till := chart.ProposeNew(books, "Till cash", chart.Asset)
+	require.Equal(t, int64(1), till.ParentID, "it shares a word with an account under Cash; the heading itself is stood under, not beside")
+	require.Equal(t, "1051", till.Number)
 	s, _ := chart.SpecOf(chart.ClearingReceivables)
 	require.Equal(t, "1291", s.Propose(as).Number, "1290 is taken")
 	require.Equal(t, chart.Asset, s.Kind)

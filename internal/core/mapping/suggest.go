@@ -48,7 +48,7 @@ var synonyms = [][]string{
 	{"equipment", "machinery", "tools", "machines", "plant"},
 	{"taxes", "tax"},
 	{"drawings", "draw", "draws", "distributions", "distribution", "dividends"},
-	{"shares", "capital", "stockholders"},
+	{"shares", "capital", "stockholders", "equity"},
 	{"timber", "lumber", "wood"},
 	{"hired", "contract", "contractors", "subcontract", "subcontractors", "bought"},
 	{"paint", "varnish", "coatings"},
@@ -66,6 +66,18 @@ var synonymOf = func() map[string]int {
 
 var stop = map[string]bool{"and": true, "of": true, "the": true, "for": true, "a": true, "to": true, "on": true, "in": true, "account": true, "accounts": true, "expense": true, "expenses": true, "cost": true, "costs": true, "fees": true, "fee": true, "charges": true, "paid": true, "by": true, "at": true, "with": true, "from": true}
 
+// short are the trade's abbreviations, as old charts are full of them. One that can
+// mean two things ("comm", "dep") is not here.
+var short = map[string]string{
+	"accum": "accumulated", "accts": "accounts", "acct": "account", "adv": "advertising", "advt": "advertising", "amort": "amortization", "bldg": "building", "chk": "checking", "chkg": "checking", "curr": "current",
+	"depn": "depreciation", "depr": "depreciation", "equip": "equipment", "exp": "expense", "ins": "insurance", "int": "interest", "inv": "inventory", "invty": "inventory", "liab": "liability",
+	"lic": "licenses", "maint": "maintenance", "mtg": "mortgage", "mtge": "mortgage", "ofc": "office", "prepd": "prepaid", "ppd": "prepaid", "prof": "professional", "rec": "receivable", "recv": "receivable",
+	"retd": "retained", "sal": "salaries", "sav": "savings", "svc": "services", "svcs": "services", "supp": "supplies", "svgs": "savings", "tel": "telephone", "util": "utilities", "utils": "utilities", "veh": "vehicle",
+}
+
+// slashed are the ones written with a stroke, which parts words elsewhere.
+var slashed = strings.NewReplacer("a/r", "accounts receivable", "a/p", "accounts payable", "p/r", "payroll", "n/p", "notes payable", "l/t", "long-term", "a/d", "accumulated depreciation")
+
 // Fold reduces a name to what counts when names are compared.
 func Fold(s string) string { return strings.Join(words(s), " ") }
 
@@ -76,7 +88,10 @@ func words(s string) []string {
 
 func content(s string) []string {
 	var out []string
-	for _, w := range words(s) {
+	for _, w := range words(slashed.Replace(strings.ToLower(s))) {
+		if long := short[w]; long != "" {
+			w = long
+		}
 		if !stop[w] && len(w) > 1 {
 			out = append(out, w)
 		}

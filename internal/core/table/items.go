@@ -3,6 +3,7 @@ package table
 import (
 	"cmp"
 	"fmt"
+	"slices"
 	"strings"
 	"unicode"
 
@@ -140,6 +141,11 @@ func (r *reader) listColumns() {
 		r.namesInSeveral()
 		return
 	}
+	if r.as == AsCrosswalk {
+		r.besideNumber(Number, Name)
+		r.besideNumber(ToNumber, ToName)
+		return
+	}
 	if !r.as.Items() {
 		return
 	}
@@ -166,6 +172,32 @@ func (r *reader) listColumns() {
 			r.cols[a].Meaning = OpenCol
 		}
 	}
+}
+
+// besideNumber settles two columns of a crosswalk that both seem to hold the number of
+// an account, "Old no" and "Old account": the one whose title says a number does, the
+// other holds the name.
+func (r *reader) besideNumber(number, name string) {
+	if r.col(name) >= 0 {
+		return
+	}
+	says := func(title string) bool {
+		w := strings.Fields(foldHead(title))
+		return slices.ContainsFunc(w, func(w string) bool { return slices.Contains([]string{"no", "nos", "num", "number", "code", "gl"}, w) })
+	}
+	var at []int
+	for i, c := range r.cols {
+		if chosen := r.opt.Settings.Columns[i+1]; (chosen == "" || chosen == number) && c.Title != "" && r.list.meaning(c.Title) == number {
+			at = append(at, i)
+		}
+	}
+	if len(at) != 2 || says(r.cols[at[0]].Title) == says(r.cols[at[1]].Title) {
+		return
+	}
+	if says(r.cols[at[1]].Title) {
+		at[0], at[1] = at[1], at[0]
+	}
+	r.cols[at[0]].Meaning, r.cols[at[1]].Meaning = number, name
 }
 
 // decideListSign looks at how the amounts of the list are signed.

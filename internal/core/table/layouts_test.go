@@ -210,6 +210,13 @@ func TestCrosswalksAsPeopleWriteThem(t *testing.T) {
 	require.Equal(t, 5, r.Findings[0].Record)
 	r = readList(t, AsCrosswalk, "Account mapping for Heron Slip Boatyard LLC\n\nLegacy account|Maps to\n1000 Petty cash|1010 Operating\n4000 Sales|4000 Sales")
 	require.Equal(t, []pair{{"1000", "Petty cash", "1010", "Operating"}, {"4000", "Sales", "4000", "Sales"}}, pairs(r))
+	for _, head := range []string{"Old no|Old account|New no|New account", "Old account|Old name|New code|New account", "From #|From|To #|To"} {
+		r = readList(t, AsCrosswalk, head+"\n101|Checking|1010|Operating\n150|Kilns||Equipment")
+		require.Equal(t, []pair{{"101", "Checking", "1010", "Operating"}, {"150", "Kilns", "", "Equipment"}}, pairs(r), head)
+		require.Empty(t, r.Findings, head)
+	}
+	r = readList(t, AsCrosswalk, "New account|New number|Old account|Old number\nOperating|1010|Checking|101")
+	require.Equal(t, []pair{{"101", "Checking", "1010", "Operating"}}, pairs(r), "whichever comes first")
 	r = readList(t, AsCrosswalk, "New GL|Old GL|Split %\n1010|1000, 1001 & 1002|\n4000|4000|")
 	require.Equal(t, []pair{{"4000", "", "4000", ""}}, pairs(r))
 	require.Equal(t, "the row names 3 old accounts (1000, 1001 & 1002); give each a row of its own, all to the same new one", r.Findings[0].Message)

@@ -2984,6 +2984,8 @@ export interface components {
             roles: string[];
         };
         CrosswalkLine: {
+            /** @description names of the file that have nothing in common with what their number is here */
+            differs: string[];
             new: string;
             /** @description what the old account is mapped to now */
             now?: string;

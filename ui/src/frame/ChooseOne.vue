@@ -1,13 +1,16 @@
 <script setup lang="ts">
 import Select from "ant-design-vue/es/select";
-import { computed, nextTick, onMounted, ref } from "vue";
+import { nextTick, onMounted, ref } from "vue";
 
-// A labelled choice among options; long lists are searched by typing.
+// A labelled choice among options, found by typing: what begins like the text comes before what
+// only holds it, so that "partnership" is not "LLC taxed as partnership".
 const props = defineProps<{ id: string; label: string; options: { value: string | number; label: string }[]; disabled?: boolean }>();
 const value = defineModel<string | number>({ required: true });
 const box = ref<HTMLElement>();
-const search = computed(() => props.options.length > 9);
-const filter = (text: string, o?: { label?: string }) => (o?.label ?? "").toLowerCase().includes(text.toLowerCase());
+const text = ref("");
+const fits = (o?: { label?: string }) => (o?.label ?? "").toLowerCase().indexOf(text.value.toLowerCase());
+const filter = (t: string, o?: { label?: string }) => ((text.value = t), fits(o) >= 0);
+const nearest = (a: { label?: string }, b: { label?: string }) => Math.sign(fits(a)) - Math.sign(fits(b));
 
 // The widget names a list that is not there until it opened once, and does not
 // say whether it is open: both are mended here for those who listen.
@@ -30,8 +33,9 @@ onMounted(() => void mend(false));
       v-model:value="value"
       :options="options"
       :disabled="disabled"
-      :show-search="search"
+      :show-search="true"
       :filter-option="filter as never"
+      :filter-sort="nearest as never"
       :dropdown-match-select-width="false"
       style="width: 100%"
       @dropdown-visible-change="mend"

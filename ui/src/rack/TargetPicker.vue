@@ -29,7 +29,11 @@ const { data: pick, isPlaceholderData: stale } = useQuery({
 const byId = computed(() => new Map(props.targets.map((t) => [t.id, t])));
 const options = computed(() => (pick.value?.targets ?? []).map((p) => ({ ...p, t: byId.value.get(p.target_id) })).filter((o) => o.t));
 const parent = computed(() => byId.value.get(pick.value?.create.parent_id ?? 0));
-watch(text, () => ((at.value = 0), (refused.value = ""), (waiting.value = false)));
+// While nothing is typed and nothing speaks for a target, the list only shows what could be
+// right: a bare Enter takes none of it, one has to step there.
+const stepped = ref(false);
+const bare = computed(() => !text.value.trim() && !stepped.value && options.value[0]?.confidence === 0);
+watch(text, () => ((at.value = 0), (stepped.value = false), (refused.value = ""), (waiting.value = false)));
 
 // Typing the exact name or number of one active account counts as choosing it;
 // text that names nothing is refused on the spot.
@@ -45,6 +49,10 @@ function enter() {
     waiting.value = true;
     return;
   }
+  if (bare.value) {
+    refused.value = "Nothing speaks for one of these. Type a number or a name, or step to one.";
+    return;
+  }
   if (at.value === options.value.length) {
     creating.value = true;
     return;
@@ -57,7 +65,7 @@ function enter() {
 }
 function onKey(e: KeyboardEvent) {
   const n = options.value.length;
-  if (e.key === "ArrowDown") at.value = Math.min(at.value + 1, n);
+  if (e.key === "ArrowDown") [at.value, stepped.value] = [bare.value ? 0 : Math.min(at.value + 1, n), true];
   else if (e.key === "ArrowUp") at.value = Math.max(at.value - 1, 0);
   else if (e.key === "Enter") enter();
   else if (e.key === "Escape") emit("close");
@@ -96,9 +104,9 @@ const made = useAct(
           :id="`opt-${row.label_id}-${i}`"
           :key="o.target_id"
           role="option"
-          :aria-selected="i === at"
+          :aria-selected="i === at && !bare"
           class="opt"
-          :class="{ first: i === at }"
+          :class="{ first: i === at && !bare }"
           tabindex="-1"
           @click="emit('take', o.target_id)"
         >
@@ -108,7 +116,7 @@ const made = useAct(
             >{{ parts(o.t!.name)[2] }}</span
           >
           <span class="kd">{{ o.t!.kind }}</span><span class="ev"
-            >{{ o.evidence }}{{ o.confidence ? `, ${o.confidence.toFixed(2)}` : "" }} <kbd v-if="i === at">Enter</kbd></span
+            >{{ o.evidence }}{{ o.confidence ? `, ${o.confidence.toFixed(2)}` : "" }} <kbd v-if="i === at && !bare">Enter</kbd></span
           >
         </button>
         <button
@@ -120,7 +128,7 @@ const made = useAct(
           tabindex="-1"
           @click="creating = true"
         >
-          <b>+</b><span class="nm">create account {{ pick?.create.number }} {{ pick?.create.name }} here</span><span class="kd">{{ pick?.create.kind }}</span
+          <b>+</b><span class="nm">create {{ pick?.create.number }} {{ pick?.create.name }} here</span><span class="kd">{{ pick?.create.kind }}</span
           ><span class="ev">{{ parent ? `under ${parent.number} ${parent.name}` : "at the top" }}</span>
         </button>
       </div>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useQueryClient } from "@tanstack/vue-query";
 import Progress from "ant-design-vue/es/progress";
-import { ref } from "vue";
+import { nextTick, ref } from "vue";
 import { useRouter } from "vue-router";
 import { bring, Refusal } from "../api/client";
 import { useClientId } from "../api/queries";
@@ -40,6 +40,12 @@ function picked() {
   if (f) void send(f.name, f);
 }
 
+const area = ref<HTMLTextAreaElement>();
+async function unfold() {
+  pasting.value = !pasting.value;
+  await nextTick();
+  area.value?.focus();
+}
 function paste() {
   void send("pasted rows.txt", new Blob([pasted.value]));
 }
@@ -54,8 +60,9 @@ useKeys([{ key: "f", words: props.words.toLowerCase(), run: () => input.value?.c
 <template>
   <span class="bringer">
     <input ref="input" type="file" class="sr" accept=".csv,.tsv,.txt,.xlsx,.xml,.ofx,.qfx" :aria-label="words" tabindex="-1" @change="picked" />
-    <button class="btn" @click="pasting = !pasting">Paste rows</button>
+    <button class="btn" aria-controls="paste-rows" :aria-expanded="pasting" @click="unfold">Paste rows</button>
     <button class="btn" :class="{ prime: !plain }" :disabled="share !== null" @click="input?.click()">{{ words }}</button>
+    <slot />
     <span v-if="share !== null" class="prog" role="status">
       <template v-if="share < 1"
         >sending <Progress :percent="Math.round(share * 100)" size="small" style="width: 110px; display: inline-block" :show-info="false" /></template
@@ -67,9 +74,9 @@ useKeys([{ key: "f", words: props.words.toLowerCase(), run: () => input.value?.c
       <RouterLink v-if="same()" :to="`/c/${id}/sheet/${same()}`">Open it</RouterLink>
       <button class="linkish" @click="error = null">close</button>
     </div>
-    <form v-if="pasting" class="pop paste" @submit.prevent="paste" @keydown.esc="pasting = false">
+    <form v-if="pasting" id="paste-rows" class="pop paste" @submit.prevent="paste" @keydown.esc.stop="pasting = false">
       <label for="pasted">Rows copied from a spreadsheet, titles first</label>
-      <textarea id="pasted" v-model="pasted" class="input" rows="9" required />
+      <textarea id="pasted" ref="area" v-model="pasted" class="input" rows="9" required />
       <div class="acts">
         <button class="btn prime small" type="submit">Put them on the sheet</button
         ><button class="btn plain small" type="button" @click="pasting = false">Cancel</button>
@@ -98,6 +105,17 @@ useKeys([{ key: "f", words: props.words.toLowerCase(), run: () => input.value?.c
   width: 420px;
   box-shadow: 0 6px 18px #2b1f1833;
   white-space: normal;
+}
+/* In a box it unfolds below the buttons and stays inside. */
+.veil .bringer {
+  display: flex;
+  flex-wrap: wrap;
+}
+.veil .pop {
+  position: static;
+  order: 1;
+  width: 100%;
+  box-shadow: none;
 }
 .paste {
   background: var(--card);

@@ -39,7 +39,7 @@ const { data: paid } = useQuery({
 });
 const alike = computed(() => (parties.value?.lines ?? []).filter((l) => l.what === "looks like"));
 const changed = computed(() => (parties.value?.lines ?? []).filter((l) => l.what === "changed"));
-const off = computed(() => (walk.value ?? []).filter((l) => l.what !== "same" && l.what !== "sets"));
+const off = computed(() => (walk.value ?? []).filter((l) => (l.what !== "same" && l.what !== "sets") || l.differs.length));
 const count = (what: string) => parties.value?.counts[what] ?? 0;
 function tell(record: number, party: number, yes: boolean) {
   const next = { ...same.value };
@@ -120,7 +120,8 @@ function tell(record: number, party: number, yes: boolean) {
       <ul>
         <li v-for="l in off" :key="l.record">
           Row {{ l.record }}: {{ l.old }} → {{ l.new }}<template v-if="l.what === 'changes'">, now {{ l.now }}</template
-          ><span v-else class="warn">, {{ l.what }} of that number or name is here</span>
+          ><span v-else-if="l.what.startsWith('no ')" class="warn">, {{ l.what }} of that number or name is here</span
+          ><span v-for="d in l.differs" :key="d" class="warn">; {{ d }}</span>
         </li>
       </ul>
     </template>

@@ -3,7 +3,7 @@ import { computed, ref } from "vue";
 import { useRouter } from "vue-router";
 import type { Schemas } from "../../api/client";
 import { useBoard } from "../../api/queries";
-import { day, moment, plural } from "../../format";
+import { day, moment, monthNames, plural } from "../../format";
 import FirmRail from "./FirmRail.vue";
 import FirmStrip from "./FirmStrip.vue";
 import PileFilter from "../../frame/PileFilter.vue";
@@ -122,7 +122,9 @@ useKeys([
             <li v-for="w in inHand.due.what" :key="w">{{ w }}</li>
           </ul>
         </template>
-        <div class="src">return: {{ inHand.client.return }}<br />{{ inHand.client.method }} basis, year ends in month {{ inHand.client.fiscal_year_end }}</div>
+        <div class="src">
+          return: {{ inHand.client.return }}<br />{{ inHand.client.method }} basis, year ends with {{ monthNames[inHand.client.fiscal_year_end - 1] }}
+        </div>
       </template>
       <div class="keys">
         <span><kbd>Enter</kbd>open</span><span><kbd>j</kbd><kbd>k</kbd>move</span><span><kbd>?</kbd>keys</span>

@@ -8,7 +8,7 @@ import FactsForm from "../brief/FactsForm.vue";
 
 const emit = defineEmits<{ close: [] }>();
 const router = useRouter();
-const f = ref<Schemas["Facts"]>({
+const blank: Schemas["Facts"] = {
   name: "",
   legal_name: "",
   trade_name: "",
@@ -20,7 +20,12 @@ const f = ref<Schemas["Facts"]>({
   currency: "USD",
   opening_day: "",
   needs: [],
-});
+};
+const f = ref({ ...blank });
+// Escape leaves an untouched form; what was typed is only left on purpose.
+function escape() {
+  if (JSON.stringify(f.value) === JSON.stringify(blank)) emit("close");
+}
 const make = useAct(
   (_c, body: Schemas["Facts"]) => unwrap(api.POST("/api/clients", { body })),
   (c) => void router.push(`/c/${c.id}/chart`),
@@ -28,7 +33,7 @@ const make = useAct(
 </script>
 
 <template>
-  <form class="unfolded" aria-label="New client" @submit.prevent="make.mutate(f)" @keydown.esc="emit('close')">
+  <form class="unfolded" aria-label="New client" @submit.prevent="make.mutate(f)" @keydown.esc="escape">
     <RefusalBox :error="make.error.value" />
     <FactsForm v-model="f" />
     <div class="acts">

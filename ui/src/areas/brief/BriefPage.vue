@@ -3,7 +3,7 @@ import { useQuery, useQueryClient } from "@tanstack/vue-query";
 import { computed, ref, watch } from "vue";
 import { api, Refusal, type Schemas, unwrap } from "../../api/client";
 import { useAct, useClientId, useClientState } from "../../api/queries";
-import { day } from "../../format";
+import { day, dayBefore } from "../../format";
 import RefusalBox from "../../frame/RefusalBox.vue";
 import FactsForm from "./FactsForm.vue";
 
@@ -88,7 +88,7 @@ function takeTheirs() {
         <span>Return</span><span>{{ state.client.return }}</span>
       </div>
       <div class="kv">
-        <span>Opening entry is dated</span><span>the day before {{ day(state.client.opening_day) }}</span>
+        <span>Opening entry of</span><span>{{ day(dayBefore(state.client.opening_day)) }}</span>
       </div>
       <div class="kv">
         <span>Your role here</span><span>{{ state.client.role }}</span>

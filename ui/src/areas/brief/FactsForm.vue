@@ -3,6 +3,7 @@ import { useQuery } from "@tanstack/vue-query";
 import ChooseOne from "../../frame/ChooseOne.vue";
 import DayInput from "../../frame/DayInput.vue";
 import { api, type Schemas, unwrap } from "../../api/client";
+import { monthNames } from "../../format";
 
 const f = defineModel<Schemas["Facts"]>({ required: true });
 type Need = Schemas["Facts"]["needs"][number];
@@ -18,7 +19,6 @@ function need(n: Need, on: boolean) {
   f.value = { ...f.value, needs: on ? [...rest, n] : rest };
 }
 const { data: classes } = useQuery({ queryKey: ["classes"], queryFn: () => unwrap(api.GET("/api/entity-classes")), staleTime: Infinity });
-const months = ["January", "February", "March", "April", "May", "June", "July", "August", "September", "October", "November", "December"];
 </script>
 
 <template>
@@ -36,7 +36,7 @@ const months = ["January", "February", "March", "April", "May", "June", "July", 
       <label for="f-open">Opening day, first day in the new ledger</label
       ><DayInput id="f-open" v-model="f.opening_day" width="100%" none="such as 1 Jul 2026" />
     </div>
-    <ChooseOne id="f-year" v-model="f.fiscal_year_end" label="Fiscal year ends with" :options="months.map((m, i) => ({ value: i + 1, label: m }))" />
+    <ChooseOne id="f-year" v-model="f.fiscal_year_end" label="Fiscal year ends with" :options="monthNames.map((m, i) => ({ value: i + 1, label: m }))" />
     <ChooseOne id="f-method" v-model="f.method" label="Accounting method" :options="['accrual', 'cash'].map((m) => ({ value: m, label: m }))" />
     <div class="field"><label for="f-cur">Currency</label><input id="f-cur" v-model="f.currency" class="input" maxlength="3" minlength="3" /></div>
     <div class="field"><label for="f-addr">Address</label><input id="f-addr" v-model="f.address" class="input" /></div>
@@ -81,5 +81,6 @@ const months = ["January", "February", "March", "April", "May", "June", "July", 
   display: grid;
   grid-template-columns: repeat(auto-fit, minmax(260px, 1fr));
   gap: 2px 22px;
+  align-items: start;
 }
 </style>

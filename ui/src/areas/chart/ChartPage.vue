@@ -138,8 +138,8 @@ useKeys([
     <AccountForm v-if="editing === 'new' && chart" :chart="chart" @close="editing = null" @saved="(a) => ((editing = null), (at = a.id))" />
     <p v-if="isPending" class="busy">reading the chart…</p>
     <div v-else-if="!chart?.accounts.length" class="empty">
-      <b>No accounts yet</b>Bring a chart in as CSV or XLSX, as the old system or a list gives it, or make the first account by hand. Old accounts are mapped to
-      these later. Or begin with a chart of ours:
+      <b>No accounts yet</b>Bring a chart in as the old system gives it: a list as CSV or XLSX, or a standard audit file (SAF-T, XML), or make the first account
+      by hand. Old accounts are mapped to these later. Or begin with a chart of ours:
       <StarterList />
     </div>
     <table v-else class="chart">

@@ -18,9 +18,7 @@ const bring = useAct(
   <table style="max-width: 560px">
     <tbody>
       <tr v-for="s in starters ?? []" :key="s.key">
-        <td>
-          <b v-if="s.fits">{{ s.name }}</b><template v-else>{{ s.name }}</template>
-        </td>
+        <td :class="{ fits: s.fits }">{{ s.name }}</td>
         <td class="q">{{ s.for }}</td>
         <td class="n q">{{ s.accounts }} accounts</td>
         <td class="n"><button class="btn small" :class="{ prime: s.fits }" @click="bring.mutate(s.key)">Look at it</button></td>
@@ -28,3 +26,10 @@ const bring = useAct(
     </tbody>
   </table>
 </template>
+
+<style scoped>
+.fits {
+  font-weight: 600;
+  color: var(--ink);
+}
+</style>

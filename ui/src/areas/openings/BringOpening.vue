@@ -27,7 +27,6 @@ const notes: Record<string, string> = {
   <VeilBox words="Bring a file in" :width="520" @close="emit('close')">
     <ChooseOne id="what-file" v-model="what" label="The file is" :options="order.map((p) => ({ value: p, label: purposes[p]!.name }))" />
     <p class="q" style="margin: 0 0 14px">{{ notes[what] }} It is read on a sheet first; nothing is posted until you say so.</p>
-    <BringFile :key="what" :purpose="what" words="Choose the file" />
-    <button class="btn plain" @click="emit('close')">Cancel</button>
+    <BringFile :key="what" :purpose="what" words="Choose the file"><button class="btn plain" @click="emit('close')">Cancel</button></BringFile>
   </VeilBox>
 </template>

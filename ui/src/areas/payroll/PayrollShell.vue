@@ -96,8 +96,7 @@ const notes: Record<string, string> = {
     <VeilBox v-if="bringing" words="Bring a file in" :width="520" @close="bringing = false">
       <ChooseOne id="what-register" v-model="what" label="The file is" :options="Object.keys(notes).map((v) => ({ value: v, label: purposes[v]!.name }))" />
       <p class="q" style="margin: 0 0 14px">{{ notes[what] }} It is read on a sheet first; nothing is posted until you say so.</p>
-      <BringFile :key="what" :purpose="what" words="Choose the file" />
-      <button class="btn plain" @click="bringing = false">Cancel</button>
+      <BringFile :key="what" :purpose="what" words="Choose the file"><button class="btn plain" @click="bringing = false">Cancel</button></BringFile>
     </VeilBox>
   </aside>
   <slot />
