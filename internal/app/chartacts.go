@@ -9,6 +9,7 @@ import (
 	"strings"
 
 	"coatrack/internal/core/chart"
+	"coatrack/internal/core/mapping"
 	"coatrack/internal/core/money"
 	"coatrack/internal/core/table"
 	"coatrack/internal/store"
@@ -558,7 +559,8 @@ func hasChildren(as []chart.Account, id int64) bool {
 	return slices.ContainsFunc(as, func(x chart.Account) bool { return x.ParentID == id && x.Active })
 }
 
-// ProposeAccount prefills an account for text typed into a picker.
+// ProposeAccount prefills an account for text typed into a picker. Where neither the
+// kind is said nor anything else, a number says it by the accounts around it.
 func (a *App) ProposeAccount(ctx context.Context, who Who, ledgerID int64, text, kind string) (Account, error) {
 	var out Account
 	err := a.in(ctx, who, ledgerID, Read, func(t *Tx) error {
@@ -566,10 +568,26 @@ func (a *App) ProposeAccount(ctx context.Context, who Who, ledgerID int64, text,
 		if err != nil {
 			return err
 		}
-		out = accountOf(chart.ProposeNew(as, text, chart.Kind(kind)))
+		out = accountOf(chart.ProposeNew(as, text, kindTyped(as, text, chart.Kind(kind))))
 		return nil
 	})
 	return out, err
+}
+
+// kindTyped is the kind of an account to be made: what is said, else what the
+// accounts around a typed number are.
+func kindTyped(as []chart.Account, text string, said chart.Kind) chart.Kind {
+	number, _, _ := strings.Cut(strings.TrimSpace(text), " ")
+	if said != "" || strings.Trim(number, "0123456789") != "" {
+		return said
+	}
+	var known []mapping.Numbered
+	for _, a := range as {
+		if a.Active {
+			known = append(known, mapping.Numbered{Number: a.Number, Kind: a.Kind})
+		}
+	}
+	return mapping.KindAround(number, known)
 }
 
 func orEmpty(s []string) []string {

@@ -144,7 +144,9 @@ var choiceValues = map[string][]string{
 	"age-credits": {"", "by-date"},
 }
 
-// ChooseForLedger decides something about the ledger.
+// ChooseForLedger decides something about the ledger. What is posted follows at once
+// (an opening is taken back and posted anew with or without its closing line), or
+// refuses the change: items stand where they were posted.
 func (a *App) ChooseForLedger(ctx context.Context, who Who, ledgerID int64, key, value string) error {
 	return a.in(ctx, who, ledgerID, Write, func(t *Tx) error {
 		if _, err := t.Lock(); err != nil {
@@ -161,11 +163,49 @@ func (a *App) ChooseForLedger(ctx context.Context, who Who, ledgerID int64, key,
 		if err != nil || was == value {
 			return err
 		}
+		if key == "cash-items" {
+			if err := t.noItemsByChoice(); err != nil {
+				return err
+			}
+		}
 		if err := t.Exec(`insert into ledger_choice (ledger_id, key, value, person_id) values (?, ?, ?, ?) on conflict (ledger_id, key) do update set value = excluded.value, person_id = excluded.person_id, at = now()`, t.Ledger, key, value, who.Person.ID).Error; err != nil {
 			return err
 		}
-		return t.record("choice", "client", t.Ledger, map[string]string{key: was}, map[string]string{key: value})
+		if err := t.record("choice", "client", t.Ledger, map[string]string{key: was}, map[string]string{key: value}); err != nil {
+			return err
+		}
+		if key != "close-year" {
+			return nil
+		}
+		u, err := t.liveOpening()
+		if err != nil || u == nil {
+			return err
+		}
+		if b, err := t.currentTB(); err != nil || b == nil || u.BatchID == nil || b.ID != *u.BatchID {
+			return err // another file waits; posting it replaces this one
+		}
+		_, err = t.postOpening(true, map[bool]string{true: "the year is closed in it", false: "the year is left open"}[value == "yes"])
+		return err
 	})
+}
+
+// noItemsByChoice refuses while a side has items posted as the choice says, which
+// a change would leave on an account that nothing clears any more.
+func (t *Tx) noItemsByChoice() error {
+	for _, side := range []string{opening.Receivable, opening.Payable} {
+		carried, err := t.controlCarried(side)
+		if err != nil {
+			return err
+		}
+		var n int
+		if err := t.Raw(`select count(*) from open_item where ledger_id = ? and side = ? and ended_by is null`, t.Ledger, side).Scan(&n).Error; err != nil {
+			return err
+		}
+		if n > 0 && carried == 0 {
+			return fail(Conflict, "items-posted", "%d open %s posted as it was chosen; take %s back first", n, plural(n, "item is", "items are"), plural(n, "it", "them"))
+		}
+	}
+	return nil
 }
 
 // cashCase says how a cash-method client's items are posted: "accrual" if the old

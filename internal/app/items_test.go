@@ -450,6 +450,13 @@ func TestCashMethodClientsAreTold(t *testing.T) {
 	_, err = d.PostItems(d.ctx, d.who, d.client, b.ID, nil)
 	require.NoError(t, err)
 	require.Equal(t, money.Amount(-6480), d.balance("Income not yet received"))
+	o, err := d.GetOpenings(d.ctx, d.who, d.client)
+	require.NoError(t, err)
+	require.Equal(t, "deferred", o.Sides[0].Cash)
+	require.Equal(t, "Income not yet received", o.Sides[0].Clearing.Name, "the other side of a deferred item is no clearing account")
+	require.Equal(t, []money.Amount{0, 6480, 0}, []money.Amount{o.Sides[0].Carried, o.Sides[0].Items, o.Sides[0].Left}, "what the items brought stands there until they are settled: nothing is left")
+	require.Empty(t, o.Sides[0].Causes)
+	require.ErrorContains(t, d.ChooseForLedger(d.ctx, d.who, d.client, "cash-items", ""), "1 open item is posted as it was chosen; take it back first")
 	require.Equal(t, money.Amount(6480), d.balance("Accounts receivable"))
 
 	// The year: income of 100.00 and expense of 30.00 at a year's start; the closing
@@ -469,6 +476,13 @@ func TestCashMethodClientsAreTold(t *testing.T) {
 	require.NoError(t, err)
 	require.Equal(t, money.Amount(0), d.balance("Sales"))
 	require.Equal(t, money.Amount(-7000), d.balance("Owner's equity"))
+
+	// Said otherwise after posting, the opening is posted anew: 100.00 of income stays open.
+	require.NoError(t, d.ChooseForLedger(d.ctx, d.who, d.client, "close-year", ""))
+	require.Equal(t, []money.Amount{-10000, 3000, 0}, []money.Amount{d.balance("Sales"), d.balance("Yard fuel"), d.balance("Owner's equity")})
+	require.NotContains(t, d.proofsOpen(), "source-landed")
+	require.NoError(t, d.ChooseForLedger(d.ctx, d.who, d.client, "close-year", "yes"))
+	require.Equal(t, []money.Amount{0, 0, -7000}, []money.Amount{d.balance("Sales"), d.balance("Yard fuel"), d.balance("Owner's equity")})
 	require.NotContains(t, d.proofsOpen(), "posted-once")
 	require.NotContains(t, d.proofsOpen(), "old-is-new")
 	require.NotContains(t, d.proofsOpen(), "lines-traced")

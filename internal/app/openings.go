@@ -175,7 +175,7 @@ func (t *Tx) draft() (Draft, opening.Draft, *store.Batch, error) {
 		out.Blocks = append(out.Blocks, Block{"nothing", "every balance is 0.00: there is nothing to post", link})
 	}
 	if od.Unplaced > 0 {
-		out.Notes = append(out.Notes, fmt.Sprintf("%d %s not yet placed; their amounts wait in the clearing account and stay a loose end", od.Unplaced, plural(od.Unplaced, "row is", "rows are")))
+		out.Notes = append(out.Notes, fmt.Sprintf("%d %s in the clearing account, a loose end until then", od.Unplaced, plural(od.Unplaced, "row is not yet placed; its amount waits", "rows are not yet placed; their amounts wait")))
 	}
 	if err := t.yearEnd(&out, &od, d); err != nil {
 		return out, od, b, err

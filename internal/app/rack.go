@@ -395,6 +395,9 @@ func (a *App) PickTarget(ctx context.Context, who Who, ledgerID, label int64, te
 		if strings.TrimSpace(name) == "" {
 			name = l.Name
 		}
+		if k := kindTyped(d.accounts, text, ""); k != "" { // a typed number says more than what is near the old one
+			kind = k
+		}
 		out.Create = accountOf(chart.ProposeNew(d.accounts, name, kind))
 		return nil
 	})

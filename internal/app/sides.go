@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"strings"
 
+	"coatrack/internal/core/chart"
 	"coatrack/internal/core/ledger"
 	"coatrack/internal/core/mapping"
 	"coatrack/internal/core/money"
@@ -23,7 +24,7 @@ type Side struct {
 	Count    int             `json:"count"`
 	Held     money.Amount    `json:"held"`
 	HeldN    int             `json:"held_count"`
-	Left     money.Amount    `json:"left" doc:"on the clearing account, once the trial balance is posted"`
+	Left     money.Amount    `json:"left" doc:"on the clearing account, once the trial balance is posted; where items are deferred, by how much their account is off them"`
 	Lead     opening.Lead    `json:"lead"`
 	Causes   []opening.Cause `json:"causes"`
 	Batches  []Batch         `json:"batches"`
@@ -123,7 +124,7 @@ func (t *Tx) side(side string) (Side, error) {
 		return out, err
 	}
 	controlRole, _ := opening.SideRoles(side, false)
-	_, againstRole := opening.SideRoles(side, false)
+	_, againstRole := opening.SideRoles(side, out.Cash == "deferred")
 	control, against := holderOf(as, controlRole), holderOf(as, againstRole)
 	out.Control, out.Clearing = accountOf(control), accountOf(against)
 	out.Control.Balance, out.Clearing.Balance = bal[control.ID].Net(), bal[against.ID].Net()
@@ -146,8 +147,12 @@ func (t *Tx) side(side string) (Side, error) {
 			return out, err
 		}
 	}
-	if out.Cash == "deferred" {
-		out.Carried = out.Left
+	if out.Cash == "deferred" { // nothing is carried: the account holds what the items brought, until they are settled
+		out.Carried, out.Left = 0, bal[against.ID].Net()+out.Items
+		if against.ID == 0 {
+			spec, _ := chart.SpecOf(againstRole)
+			out.Clearing = accountOf(spec.Propose(as))
+		}
 	} else {
 		out.Left = out.Carried - out.Items
 	}
@@ -159,7 +164,7 @@ func (t *Tx) side(side string) (Side, error) {
 		out.Held += h.Amount
 	}
 	out.HeldN = len(held)
-	if out.Count > 0 || out.HeldN > 0 {
+	if (out.Count > 0 || out.HeldN > 0) && out.Cash != "deferred" {
 		out.Lead = opening.LeadOf(side, out.Left, out.Held)
 		if out.Lead.Rest != 0 && last != nil {
 			if out.Causes, err = t.itemCauses(last, out.Lead.Rest, nil, held); err != nil {

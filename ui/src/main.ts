@@ -13,7 +13,9 @@ import { router } from "./router";
 
 const queries = new QueryClient({
   defaultOptions: {
-    queries: { staleTime: 5_000, retry: 1, refetchOnWindowFocus: true },
+    // Without a network an act fails at once and says so; it is never kept to be sent later, unseen.
+    queries: { staleTime: 5_000, retry: 1, refetchOnWindowFocus: true, networkMode: "always" },
+    mutations: { networkMode: "always" },
   },
 });
 

@@ -33,14 +33,33 @@ interface Answer<T> {
   response: Response;
 }
 
+const offline = () => new Refusal(0, "offline", "The server cannot be reached; nothing was saved. Try again in a moment.", null);
+
+/** noAnswer says whether the server did not answer, as against refusing. */
+export function noAnswer(e: unknown): boolean {
+  return e instanceof Refusal && (e.status === 0 || e.status >= 500);
+}
+
 /** unwrap gives the data of an answer, or throws its refusal. */
 export async function unwrap<T>(call: Promise<Answer<T>>): Promise<T> {
-  const { data, error, response } = await call;
+  const { data, error, response } = await call.catch((e: unknown) => {
+    if (e instanceof TypeError) throw offline(); // what a browser says when nobody answers
+    throw e;
+  });
   if (response.ok && data !== undefined) return data;
   const p = (error ?? {}) as { code?: string; detail?: string; now?: unknown; errors?: { message?: string; location?: string }[] };
   let text = p.detail ?? "The server did not answer as expected; try again.";
   for (const e of p.errors ?? []) text += ` ${e.location ?? ""}: ${e.message ?? ""}`;
   throw new Refusal(response.status, p.code ?? "unknown", text, p.now);
+}
+
+// What stands between may answer with a page of its own.
+function said(text: string): Record<string, unknown> {
+  try {
+    return JSON.parse(text || "{}") as Record<string, unknown>;
+  } catch {
+    return {};
+  }
 }
 
 /** send uploads bytes with progress; abort it through the signal. */
@@ -51,11 +70,14 @@ function send<T>(url: string, data: Blob, onProgress: (share: number) => void, s
     x.setRequestHeader("Content-Type", "application/octet-stream");
     x.upload.onprogress = (e) => e.lengthComputable && onProgress(e.loaded / e.total);
     x.onload = () => {
-      const body = JSON.parse(x.responseText || "{}") as Record<string, unknown>;
+      const body = said(x.responseText);
       if (x.status < 300) resolve(body as T);
-      else reject(new Refusal(x.status, String(body.code), String(body.detail), body.now));
+      else
+        reject(
+          new Refusal(x.status, String(body.code ?? "unknown"), String(body.detail ?? "The server did not answer as expected; nothing was saved."), body.now),
+        );
     };
-    x.onerror = () => reject(new Refusal(0, "offline", "The server cannot be reached; nothing was saved.", null));
+    x.onerror = () => reject(offline());
     x.onabort = () => reject(new Refusal(0, "cancelled", "Cancelled; nothing was saved.", null));
     signal.addEventListener("abort", () => x.abort());
     x.send(data);

@@ -5235,7 +5235,7 @@ export interface components {
             /** @description posted and open */
             items: string;
             lead: components["schemas"]["OpeningLead"];
-            /** @description on the clearing account, once the trial balance is posted */
+            /** @description on the clearing account, once the trial balance is posted; where items are deferred, by how much their account is off them */
             left: string;
             side: string;
         };

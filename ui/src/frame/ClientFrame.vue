@@ -1,7 +1,9 @@
 <script setup lang="ts">
 import { computed, provide, ref, watchEffect } from "vue";
 import { RouterView, useRoute, useRouter } from "vue-router";
+import { noAnswer } from "../api/client";
 import { useClientId, useClientState, useFiles } from "../api/queries";
+import { moment } from "../format";
 import { useKeys } from "../keys";
 import { purposes } from "../sheet/meanings";
 import ProofStrip from "./ProofStrip.vue";
@@ -12,7 +14,14 @@ import { foldedKey } from "./panes";
 const route = useRoute();
 const router = useRouter();
 const id = useClientId();
-const { data: state, error } = useClientState();
+const { data: state, error, refetch, dataUpdatedAt } = useClientState();
+// A server that does not answer takes nothing off the screen: what is typed stays.
+const lost = computed(() => noAnswer(error.value));
+watchEffect((tidy) => {
+  if (!lost.value) return;
+  const again = setInterval(() => void refetch(), 5_000);
+  tidy(() => clearInterval(again));
+});
 
 const folded = ref(localStorage.getItem("why") === "folded");
 provide(foldedKey, folded);
@@ -53,7 +62,11 @@ useKeys([
 </script>
 
 <template>
-  <div v-if="error" class="empty" style="padding: 60px">
+  <div v-if="lost && !state" class="empty" style="padding: 60px">
+    <b>The server does not answer</b>
+    Nothing is lost; what was saved is there when it does. <button class="btn small" @click="refetch()">Try again</button>
+  </div>
+  <div v-else-if="error && !lost" class="empty" style="padding: 60px">
     <b>There is nothing here for you</b>
     This client does not exist, or you have no part in it. <RouterLink to="/board">Go to the board</RouterLink>
   </div>
@@ -61,6 +74,25 @@ useKeys([
     <TopBar :state="state" :in-books="inBooks" @books="books" />
     <RailBar :pegs="state?.pegs ?? []" :base="`/c/${id}`" :sheet-of="sheetOf" />
     <RouterView :key="String(route.params.client)" />
+    <p v-if="lost" class="lost" role="alert">
+      The server does not answer. What stands here is of {{ moment(new Date(dataUpdatedAt).toISOString()) }}; what you typed is still there.
+      <button class="btn small" @click="refetch()">Try again</button>
+    </p>
     <ProofStrip :state="state" :base="`/c/${id}`" />
   </div>
 </template>
+
+<style scoped>
+/* Over the foot of the panes, so that nothing moves when it comes and goes. */
+.lost {
+  grid-row: 3;
+  grid-column: 1 / -1;
+  align-self: end;
+  z-index: 30;
+  margin: 0;
+  padding: 8px 20px;
+  background: var(--fails-wash);
+  border-top: 2px solid var(--fails);
+  color: #7c2b21;
+}
+</style>

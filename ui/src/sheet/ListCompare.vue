@@ -6,6 +6,7 @@ import { useChart, useClientId } from "../api/queries";
 import ChooseOne from "../frame/ChooseOne.vue";
 import { day, plural } from "../format";
 import { figure } from "../money";
+import CrosswalkCompare from "./CrosswalkCompare.vue";
 
 // What taking a list in would do, held against what is here: parties new,
 // changed and alike; a crosswalk's rows; the bank account that bank items and
@@ -14,6 +15,7 @@ const props = defineProps<{ file: Schemas["Batch"] }>();
 const account = defineModel<number>("account", { required: true });
 const same = defineModel<Record<string, number>>("same", { required: true });
 const gone = defineModel<"" | "keep" | "drop">("gone", { required: true });
+const emit = defineEmits<{ fix: [f: Schemas["Fix"]] }>();
 const id = useClientId();
 const { data: chart } = useChart();
 const bank = computed(() => ["bank-uncleared", "statement"].includes(props.file.purpose));
@@ -39,7 +41,6 @@ const { data: paid } = useQuery({
 });
 const alike = computed(() => (parties.value?.lines ?? []).filter((l) => l.what === "looks like"));
 const changed = computed(() => (parties.value?.lines ?? []).filter((l) => l.what === "changed"));
-const off = computed(() => (walk.value ?? []).filter((l) => (l.what !== "same" && l.what !== "sets") || l.differs.length));
 const count = (what: string) => parties.value?.counts[what] ?? 0;
 function tell(record: number, party: number, yes: boolean) {
   const next = { ...same.value };
@@ -112,19 +113,7 @@ function tell(record: number, party: number, yes: boolean) {
         </li>
       </ul>
     </template>
-    <template v-else-if="walk">
-      <h2>
-        Taking it in sets {{ plural(walk.filter((l) => l.what === "sets").length, "old account") }}, changes
-        {{ walk.filter((l) => l.what === "changes").length }}, leaves {{ walk.filter((l) => l.what === "same").length }} as they are
-      </h2>
-      <ul>
-        <li v-for="l in off" :key="l.record">
-          Row {{ l.record }}: {{ l.old }} → {{ l.new }}<template v-if="l.what === 'changes'">, now {{ l.now }}</template
-          ><span v-else-if="l.what.startsWith('no ')" class="warn">, {{ l.what }} of that number or name is here</span
-          ><span v-for="d in l.differs" :key="d" class="warn">; {{ d }}</span>
-        </li>
-      </ul>
-    </template>
+    <CrosswalkCompare v-else-if="walk" :lines="walk" @fix="(f) => emit('fix', f)" />
   </section>
 </template>
 

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, ref, watch } from "vue";
 import { useRoute, useRouter } from "vue-router";
-import { api, Refusal, type Schemas, unwrap } from "../api/client";
+import { api, noAnswer, Refusal, type Schemas, unwrap } from "../api/client";
 import { useAct, useClientId, useFile } from "../api/queries";
 import { day, plural } from "../format";
 import PileFilter from "../frame/PileFilter.vue";
@@ -142,7 +142,9 @@ function useSuggestion(f: Finding) {
   <aside class="pile" aria-label="Files"><PileFilter v-model="text" words="filter files" /><FileList :filter="text" /></aside>
   <main class="bench sheet">
     <p v-if="isPending" class="busy">reading the file…</p>
-    <div v-else-if="error || !file" class="empty"><b>This file is not here</b>It may belong to another client or have been destroyed.</div>
+    <div v-else-if="!file || (error && !noAnswer(error))" class="empty">
+      <b>This file is not here</b>It may belong to another client or have been destroyed.
+    </div>
     <template v-else>
       <div class="head">
         <h1>{{ purposes[file.purpose]?.name ?? "File" }}</h1>
@@ -166,7 +168,7 @@ function useSuggestion(f: Finding) {
         <RawGrid ref="grid" :file="file" :open="open" :busy="change.isPending.value" @change="(s) => change.mutate({ settings: [s] })" @fix="fix" />
         <FindingList :findings="findings" :aside="reading?.classes ?? {}" :at="inHand" :open="open" @go="go" @fix="fix" @confirm="(c) => confirm.mutate(c)" />
         <ChartCompare v-if="file.purpose === 'chart' && open" v-model="deactivate" :batch="file.id" :version="file.version" />
-        <ListCompare v-else-if="open" v-model:account="account" v-model:same="same" v-model:gone="gone" :file="file" />
+        <ListCompare v-else-if="open" v-model:account="account" v-model:same="same" v-model:gone="gone" :file="file" @fix="fix" />
         <LongActBar v-if="long" :act="long" @over="taken" />
         <SheetFoot :file="file" :open="open" :busy="take.isPending.value || long > 0" @take="takeIn" />
       </template>

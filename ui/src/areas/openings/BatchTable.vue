@@ -13,7 +13,16 @@ const items = (side: string, many: string) => {
   const s = props.over.sides.find((x) => x.side === side)!;
   const waiting = s.batches.filter((b) => b.state === "sheet").length;
   const held = s.held_count ? `${s.count ? `${s.count} posted, ` : ""}${s.held_count} held: party open` : "";
-  const note = held || (waiting ? `${plural(waiting, "file")} on the sheet` : s.count ? plural(s.count, many.slice(0, -1), many) : "not brought yet");
+  const ready = s.batches.filter((b) => b.state === "taken").reduce((n, b) => n + b.rows, 0);
+  const note =
+    held ||
+    (waiting
+      ? `${plural(waiting, "file")} on the sheet`
+      : s.count
+        ? plural(s.count, many.slice(0, -1), many)
+        : ready
+          ? `${plural(ready, "row")} taken in`
+          : "not brought yet");
   return {
     name: `Open ${many}`,
     note,

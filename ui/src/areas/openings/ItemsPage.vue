@@ -34,6 +34,9 @@ const post = useAct(
     unwrap(api.POST("/api/clients/{client}/batches/{batch}/items/post", { params: { path: { client, batch: b } }, body: { gone: gone.value } })),
   () => (gone.value = []),
 );
+const ask = useAct((client) =>
+  unwrap(api.POST("/api/clients/{client}/openings/choice", { params: { path: { client } }, body: { key: "cash-items", value: "" } })),
+);
 // Thousands of items are posted behind, with progress; a few at once.
 const long = ref(0);
 const begin = useAct(
@@ -91,7 +94,7 @@ const say = (m: string) => (isCredit(m) ? "credit " : "") + plain(m);
 <template>
   <OpeningShell v-model:filter="text">
     <template #tape><ItemsTape v-if="side" :side="side" :draft="d" /><span v-else /></template>
-    <RefusalBox :error="post.error.value ?? begin.error.value" />
+    <RefusalBox :error="post.error.value ?? begin.error.value ?? ask.error.value" />
     <LongActBar v-if="long" :act="long" @over="long = 0" />
     <p v-if="!o" class="busy">reading the items…</p>
     <div v-else-if="!batch" class="empty">
@@ -138,9 +141,18 @@ const say = (m: string) => (isCredit(m) ? "credit " : "") + plain(m);
     <template #why>
       <template v-if="inHand"><ItemWhy :line="inHand" :need="need" :batch="batch" :side="side!.side" /></template>
       <template v-else-if="d && side">
-        <h1>{{ isZero(d.after) ? "Nothing is left" : `Why ${plain(d.after)} is left` }}</h1>
-        <div class="sub">{{ d.against }}, {{ isZero(d.after) ? "0.00" : words(d.after) }}</div>
-        <p>
+        <template v-if="side.cash === 'deferred'">
+          <h1>Deferred until settled</h1>
+          <div class="sub">{{ d.against }}, {{ isZero(d.after) ? "0.00" : words(d.after) }}</div>
+          <p>
+            On the cash method nothing of these {{ many }} is {{ props.side === "receivable" ? "income" : "expense" }} yet. Each stands on the control account
+            against this one; settling it moves it to {{ props.side === "receivable" ? "income" : "expense" }}.
+          </p>
+          <p v-if="!side.count" style="margin-top: 8px"><button class="linkish" @click="ask.mutate(undefined)">Choose again which case it is</button></p>
+        </template>
+        <h1 v-else>{{ isZero(d.after) ? "Nothing is left" : `Why ${plain(d.after)} is left` }}</h1>
+        <div v-if="side.cash !== 'deferred'" class="sub">{{ d.against }}, {{ isZero(d.after) ? "0.00" : words(d.after) }}</div>
+        <p v-if="side.cash !== 'deferred'">
           The trial balance says {{ props.side === "receivable" ? "customers owe" : "vendors are owed" }} <b>{{ plain(side.carried) }}</b>.
           <template v-if="side.count">
             {{ plural(side.count, "posted item") }} add up to <b>{{ plain(side.items) }}</b>.

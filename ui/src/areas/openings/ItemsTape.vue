@@ -8,6 +8,7 @@ import { cents, fromCents, isCredit, isZero, plain } from "../../money";
 const props = defineProps<{ side: Schemas["Side"]; draft?: Schemas["ItemsDraft"] }>();
 const moves = computed(() => (props.draft && props.draft.state === "taken" ? props.draft.moves : "0.00"));
 const taken = computed(() => fromCents(-(cents(props.side.items) + cents(moves.value))));
+const owed = computed(() => fromCents(-cents(taken.value)));
 const left = computed(() => fromCents(cents(props.side.carried) + cents(taken.value)));
 const held = computed(() => props.draft?.held ?? props.side.held);
 const heldN = computed(() => props.draft?.counts["held"] ?? props.side.held_count);
@@ -21,6 +22,9 @@ const n = computed(
       : (props.draft?.posts ?? 0) - (props.draft?.counts["amount changed"] ?? 0) - (props.draft?.counts["party changed"] ?? 0)),
 );
 const missing = computed(() => (props.side.side === "receivable" ? !isCredit(rest.value) : isCredit(rest.value)));
+// Deferred, the other side of the items is no clearing account: it stands there until they are settled.
+const deferred = computed(() => props.side.cash === "deferred");
+const off = computed(() => props.side.left);
 const say = (m: string) => (isZero(m) ? "" : isCredit(m) ? "credit" : "debit");
 </script>
 
@@ -36,7 +40,29 @@ const say = (m: string) => (isZero(m) ? "" : isCredit(m) ? "credit" : "debit");
             side.clearing.name || (side.side === "receivable" ? "Receivables not yet itemized" : "Payables not yet itemized")
           }}
         </caption>
-        <tbody>
+        <tbody v-if="deferred">
+          <tr>
+            <td>{{ n }} {{ many }}<template v-if="!isZero(moves)">, ready</template></td>
+            <td>{{ say(owed) }}</td>
+            <td>{{ plain(owed) }}</td>
+          </tr>
+          <tr>
+            <td>deferred until settled</td>
+            <td>{{ say(taken) }}</td>
+            <td>{{ plain(taken) }}</td>
+          </tr>
+          <tr class="sum">
+            <td>left</td>
+            <td>{{ say(off) }}</td>
+            <td class="amt" :class="{ bad: !isZero(off) }">{{ plain(off) }}<span v-if="isZero(off)" class="ok"> ✓</span></td>
+          </tr>
+          <tr v-if="heldN">
+            <td>held besides, {{ heldN }}</td>
+            <td>{{ say(held) }}</td>
+            <td>{{ plain(held) }}</td>
+          </tr>
+        </tbody>
+        <tbody v-else>
           <tr>
             <td>trial balance</td>
             <td>{{ say(side.carried) }}</td>

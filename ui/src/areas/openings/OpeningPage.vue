@@ -42,7 +42,7 @@ const outcome = (m: string) => `${isCredit(m) ? "a profit" : "a loss"} of ${plai
 const verb = computed(() => {
   if (!d.value) return "";
   const n = d.value.lines.length;
-  const stays = d.value.unplaced ? `; ${d.value.unplaced} stay unplaced` : "";
+  const stays = d.value.unplaced ? `; ${d.value.unplaced} ${d.value.unplaced === 1 ? "stays" : "stay"} unplaced` : "";
   return d.value.unit ? `Take ${unit.value?.batch_name ?? "the posted file"} back and post ${plural(n, "row")}${stays}` : `Post ${plural(n, "row")}${stays}`;
 });
 function move(n: number) {
@@ -102,9 +102,8 @@ const print = () => window.print();
               : `${d.year_end.words.charAt(0).toUpperCase()}${d.year_end.words.slice(1)}.`
           }}
           <button class="btn small noprint" style="margin: 6px 0 0" @click="close.mutate(d.year_end.chosen ? '' : 'yes')">
-            {{
-              d.year_end.chosen ? "Leave the year open" : `Add the line that closes ${outcome(d.year_end.result)} to ${d.year_end.account || d.year_end.role}`
-            }}
+            {{ d.year_end.chosen ? "Leave the year open" : `Add the line that closes ${outcome(d.year_end.result)} to ${d.year_end.account || d.year_end.role}`
+            }}{{ postedIsThis ? ", posting the opening anew" : "" }}
           </button>
         </p>
         <p v-for="n in d.notes.filter((x) => x !== d!.year_end?.words)" :key="n" class="q s">{{ n }}</p>
@@ -195,6 +194,9 @@ const print = () => window.print();
           <div v-for="l in loose.slice(0, 8)" :key="l.fact_id" class="kv">
             <RouterLink :to="`/c/${id}/openings/rack?label=${l.label_id}`">{{ l.old }}</RouterLink><span>{{ words(l.amount) }}</span>
           </div>
+          <p v-if="loose.length > 8" class="q">
+            and {{ loose.length - 8 }} more, <RouterLink :to="`/c/${id}/openings/rack?show=loose`">all of them on the rack</RouterLink>
+          </p>
         </template>
       </template>
       <div class="keys">
