@@ -137,7 +137,8 @@ func iso(y, m, d string) string {
 }
 
 // dayOrder settles how the dates of a list are written, from the cells that can
-// be read in one way only; where none settles it, it asks.
+// be read in one way only, or from the day the old books end, which no document of
+// theirs is dated after; where neither settles it, it asks.
 func (r *reader) dayOrder(src Source) error {
 	if o := r.opt.Settings.DateOrder; o != "" {
 		r.out.DateOrder = o
@@ -152,8 +153,9 @@ func (r *reader) dayOrder(src Source) error {
 	if len(cols) == 0 {
 		return nil
 	}
-	var mdy, dmy, either, late int
-	var first, firstDmy *Record
+	dated := r.col(DateCol) // of the document; a due date may lie after the cutover
+	var mdy, dmy, either, lateM, lateD int // late: after the day the old books end in that reading alone
+	var first, firstDmy, firstLate *Record
 	var text string
 	var col int
 	cells := 0
@@ -175,8 +177,15 @@ func (r *reader) dayOrder(src Source) error {
 			switch {
 			case asM != "" && asD != "" && asM != asD:
 				either++
-				if i == cols[0] && r.opt.Expect != "" && asM > r.opt.Expect && asD <= r.opt.Expect {
-					late++
+				if end := r.opt.Expect; i == dated && end != "" && (asM > end) != (asD > end) {
+					if asM > end {
+						lateM++
+					} else {
+						lateD++
+					}
+					if firstLate == nil {
+						firstLate = &Record{No: rec.No, Line: rec.Line}
+					}
 				}
 				if first == nil {
 					first, text, col = &Record{No: rec.No, Line: rec.Line}, t, i+1
@@ -213,8 +222,14 @@ func (r *reader) dayOrder(src Source) error {
 		}
 	case dmy > 0:
 		r.out.DateOrder = "dmy"
+	case mdy == 0 && (lateM > 0) != (lateD > 0):
+		how, other := "month first", "day first"
+		if lateM > 0 {
+			r.out.DateOrder, how, other = "dmy", "day first", "month first"
+		}
+		r.note("date-order", Notice, firstLate, dated+1, "the dates are read "+how+"; "+other+" some, as in this row, would be after the day the old books end ("+DayWords(r.opt.Expect)+")")
 	case mdy == 0 && either > 0:
-		if late > 0 {
+		if lateM > lateD {
 			r.out.DateOrder = "dmy"
 		}
 		ask(text+" in row "+itoa(first.No)+" can be read month first or day first, and no other date in the file settles it", first)

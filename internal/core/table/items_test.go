@@ -442,3 +442,28 @@ func TestOpenItemsUnderOddTitles(t *testing.T) {
 	require.Len(t, r.PartyTotals, 2)
 	require.Empty(t, r.Title.Company)
 }
+
+// No document of the old books is dated after the day they end: where only one reading
+// of the dates keeps all of them before it, that settles the order, and it is said.
+func TestTheCutoverSettlesTheOrderOfDates(t *testing.T) {
+	head := "Customer|No|Date|Due|Open\n"
+	for _, c := range []struct {
+		rows, order string
+		asks        bool
+	}{
+		{"Oak|1|05/02/2026|06/01/2026|4.00\nGift|2|06/10/2026|07/10/2026|3.00", "mdy", false}, // day first, the second would be of 6 Oct
+		{"Oak|1|02/05/2026|01/06/2026|4.00\nGift|2|10/06/2026|10/07/2026|3.00", "dmy", false}, // month first, the second would be of 6 Oct
+		{"Oak|1|05/02/2026|06/01/2026|4.00", "mdy", true},                                     // both readings can be: 2 May, 5 Feb
+		{"Oak|1|01/08/2026|01/02/2026|4.00\nGift|2|08/01/2026|09/01/2026|3.00", "mdy", true},  // each reading puts one after the end
+		{"Oak|1|05/02/2026|06/12/2026|4.00", "mdy", true},                                     // a due date may lie after it and settles nothing
+		{"Oak|1|05/02/2026|06/01/2026|4.00\nGift|2|25/06/2026|07/10/2026|3.00", "dmy", false}, // one that can only be day first
+	} {
+		r := readList(t, AsInvoices, head+c.rows)
+		require.Equal(t, c.order, r.DateOrder, c.rows)
+		require.Equal(t, c.asks, len(r.Questions) > 0, c.rows)
+	}
+	r := readList(t, AsInvoices, head+"Oak|1|05/02/2026|06/01/2026|4.00\nGift|2|06/10/2026|07/10/2026|3.00")
+	require.Equal(t, []string{"date-order"}, codes(r))
+	require.Equal(t, 3, r.Findings[0].Record)
+	require.Equal(t, "2026-06-10", r.Rows[1].Date)
+}

@@ -91,7 +91,7 @@ const { data: suspects } = useQuery({
     </template>
   </div>
   <div v-for="q in r.questions" :key="q.key" class="q2">
-    <p><b>Which is it?</b> {{ q.why }}.</p>
+    <p><b>Which is it?</b> {{ q.why }}.<template v-if="!open"> Put the file back on the sheet to say it.</template></p>
     <div class="alt">
       <button v-for="c in q.choices" :key="c.value" class="btn small" :disabled="!open" @click="emit('change', { key: q.key, value: c.value })">
         {{ c.words }}
@@ -133,6 +133,12 @@ const { data: suspects } = useQuery({
   display: flex;
   gap: 8px;
   flex-wrap: wrap;
+}
+.alt .btn {
+  max-width: 100%;
+  height: auto;
+  white-space: normal;
+  text-align: left;
 }
 .left {
   text-align: left;
