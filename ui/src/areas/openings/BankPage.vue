@@ -3,6 +3,7 @@ import { computed, ref } from "vue";
 import { api, type Schemas, unwrap } from "../../api/client";
 import { useAct, useClientId, useClientState, useOpening, useOpenings } from "../../api/queries";
 import { day } from "../../format";
+import { daysRead } from "../../frame/days";
 import DayInput from "../../frame/DayInput.vue";
 import RefusalBox from "../../frame/RefusalBox.vue";
 import { figure, isCredit, isZero, plain, typed } from "../../money";
@@ -42,7 +43,7 @@ function sayIt() {
 function addIt() {
   const a = typed(fresh.value.amount);
   odd.value = a && !a.startsWith("-") ? "" : `“${fresh.value.amount}” is not an amount; type it without a sign, as 120.50`;
-  if (a && !odd.value) add.mutate({ ...fresh.value, amount: a });
+  if (a && !odd.value && daysRead("un-day")) add.mutate({ ...fresh.value, amount: a });
 }
 </script>
 
@@ -75,7 +76,7 @@ function addIt() {
       <table class="un">
         <thead>
           <tr>
-            <th style="width: 124px">Kind</th>
+            <th style="width: 138px">Kind</th>
             <th style="width: 134px">Date</th>
             <th style="width: 70px">Number</th>
             <th>Payee</th>
@@ -107,7 +108,7 @@ function addIt() {
                 <option value="deposit">deposit in transit</option>
               </select>
             </td>
-            <td><DayInput id="un-day" v-model="fresh.day" label="Date" width="130px" /></td>
+            <td><DayInput id="un-day" v-model="fresh.day" label="Date" width="100%" none="its day" /></td>
             <td><input v-model="fresh.number" class="input" aria-label="Number" /></td>
             <td><input v-model="fresh.payee" class="input" aria-label="Payee" @keydown.enter="addIt" /></td>
             <td><input v-model="fresh.amount" class="input amt" aria-label="Amount" inputmode="decimal" @keydown.enter="addIt" /></td>

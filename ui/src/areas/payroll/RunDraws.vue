@@ -3,6 +3,7 @@ import { computed, ref } from "vue";
 import { api, type Schemas, unwrap } from "../../api/client";
 import { useAct } from "../../api/queries";
 import { day } from "../../format";
+import { daysRead } from "../../frame/days";
 import DayInput from "../../frame/DayInput.vue";
 import RefusalBox from "../../frame/RefusalBox.vue";
 import { figure, isZero, plain, sum, typed } from "../../money";
@@ -96,7 +97,9 @@ function type(k: string) {
         <b>{{ names[typing] }}</b>
         <label class="sr" for="draw-day">Day</label><DayInput id="draw-day" v-model="when" /> <label class="sr" for="draw-amount">Amount</label
         ><input id="draw-amount" v-model="amount" class="input n" style="width: 110px" placeholder="0.00" />
-        <button class="btn small prime" @click="set.mutate({ kind: typing as 'net', day: when, amount: typed(amount) ?? amount })">Keep it</button>
+        <button class="btn small prime" @click="daysRead('draw-day') && set.mutate({ kind: typing as 'net', day: when, amount: typed(amount) ?? amount })">
+          Keep it
+        </button>
         <button class="btn small plain" @click="typing = ''">Cancel</button>
       </template>
     </p>

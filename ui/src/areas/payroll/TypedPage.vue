@@ -4,6 +4,7 @@ import { useRouter } from "vue-router";
 import { api, type Schemas, unwrap } from "../../api/client";
 import { useAct, useClientId, usePayroll, useRun } from "../../api/queries";
 import { day } from "../../format";
+import { daysRead } from "../../frame/days";
 import DayInput from "../../frame/DayInput.vue";
 import RefusalBox from "../../frame/RefusalBox.vue";
 import MoneyFigure from "../../frame/MoneyFigure.vue";
@@ -111,7 +112,11 @@ async function more() {
           what === "run" ? "a sheet laid like the last run" : what === "bill" ? "a carrier's bill, a row a person" : "the provider's invoice"
         }}</span>
         <div class="acts">
-          <button class="btn prime" :disabled="!head.check || !filled.length || wrong || send.isPending.value" @click="send.mutate(undefined)">
+          <button
+            class="btn prime"
+            :disabled="!head.check || !filled.length || wrong || send.isPending.value"
+            @click="daysRead('t-check', 't-from', 't-to') && send.mutate(undefined)"
+          >
             Take it in
           </button>
         </div>
