@@ -79,6 +79,46 @@ func TestAProviderThatIsConnected(t *testing.T) {
 	require.ErrorContains(t, err, "answers for Somebody Else now")
 }
 
+// A provider is connected after its runs came as files: the same pay day from it is asked
+// about, so that no period is posted twice by another way in.
+func TestARunThatCameAsAFileIsAskedAboutFromTheProvider(t *testing.T) {
+	d, _ := readyDesk(t)
+	d.post(d.run(0).ID)
+	there := httptest.NewServer(standins.DemoPayroll())
+	t.Cleanup(there.Close)
+	d.Providers, d.LedgerConsent = []string{there.URL}, "demo-consent"
+	link, err := d.ConnectProvider(d.ctx, d.who, d.client, there.URL, "emp-4410", d.Now().AddDate(0, 1, 0).Format("2006-01-02"), "2026-07-01", true)
+	require.NoError(t, err)
+	_, err = d.PullRuns(d.ctx, d.who, d.client, link.ID, "")
+	require.NoError(t, err)
+	asked := func() (code, words string) {
+		for n, r := range d.payroll().Runs {
+			if r.Check != "2026-07-15" || r.Unit != 0 {
+				continue
+			}
+			for _, b := range d.run(n).Blocks {
+				if strings.HasPrefix(b.Code, "another-run") {
+					return b.Code, b.Words
+				}
+			}
+			_, err := d.PostRun(d.ctx, d.who, d.client, r.ID)
+			require.Error(t, err, "its items have no home yet")
+			return "", ""
+		}
+		t.Fatal("the provider's run of 15 Jul is not here")
+		return "", ""
+	}
+	code, words := asked()
+	require.Equal(t, "there is another run of 15 Jul 2026 (regular, july15.csv): is this one more?", words)
+	for _, r := range d.payroll().Runs {
+		if r.Check == "2026-07-15" && r.Unit == 0 {
+			require.NoError(t, d.AnswerRun(d.ctx, d.who, d.client, r.ID, code))
+		}
+	}
+	code, _ = asked()
+	require.Empty(t, code, "said to be one more, it is not asked again")
+}
+
 func TestNobodysPayIsDisclosed(t *testing.T) {
 	d, _ := readyDesk(t)
 	v := d.run(0)

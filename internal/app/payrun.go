@@ -288,8 +288,23 @@ func (t *Tx) runBlocks(out *RunView, r payRunRow, run *payroll.Run, all []payRun
 	} else if run.Head.Check < t.Client.Opening() {
 		add("before-start", "the run was paid on "+run.Head.Check.Words()+", before the opening day; take such runs in as figures of the year to date", "")
 	}
+	// Once for each item and half, with the groups that wait for it.
+	var words []string
+	groups := map[string][]string{}
 	for _, h := range out.Holds {
-		add("no-home", h.Words, "")
+		if !slices.Contains(words, h.Words) {
+			words = append(words, h.Words)
+		}
+		if h.Group != "" {
+			groups[h.Words] = append(groups[h.Words], h.Group)
+		}
+	}
+	for _, w := range words {
+		if g := groups[w]; len(g) > 0 {
+			add("no-home", w+" for "+strings.Join(g, ", "), "")
+		} else {
+			add("no-home", w, "")
+		}
 	}
 	for _, tie := range out.Ties {
 		if !tie.Holds && (tie.Key == "employees" || tie.Key == "net" || tie.Key == "entry") {

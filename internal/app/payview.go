@@ -217,14 +217,15 @@ func (t *Tx) runState(r payRunRow, run *payroll.Run, all []payRunRow, holds []pa
 	return "ready", ""
 }
 
-// looksLike asks about other runs that this one could be: of the same check date,
+// looksLike asks about other runs that this one could be, from whatever source, since
+// a provider that is connected brings what came as files before: of the same check date,
 // or of a period that overlaps.
 func looksLike(r payRunRow, all []payRunRow) (out []Block) {
 	var answered []string
 	_ = json.Unmarshal([]byte(r.Answers), &answered)
 	h := r.head()
 	for _, o := range all {
-		if o.ID == r.ID || o.Prior || o.Superseded || o.Source != r.Source || r.Replaces != nil && *r.Replaces == o.ID {
+		if o.ID == r.ID || o.Prior || o.Superseded || r.Replaces != nil && *r.Replaces == o.ID {
 			continue
 		}
 		code := anotherRun + fmt.Sprint(o.ID)

@@ -146,11 +146,7 @@ func (p *Plan) parts(r *Run, resolve Resolve, rules Rules) []part {
 		}
 		b, state := resolve(w.item.LabelID, facet, group)
 		if state != mapping.Set || b.Answer != mapping.ToAccount {
-			words := w.item.Name + " has no home"
-			if state == mapping.Broken {
-				words = "the account of " + w.item.Name + " is gone"
-			}
-			return hold(w, facet, group, words)
+			return hold(w, facet, group, holdWords(r, w, facet, state))
 		}
 		w.homes = append(w.homes, home{facet, group, b.AccountID, []int64{b.ID}, -1})
 		return w.homes[len(w.homes)-1]
@@ -214,6 +210,25 @@ func (p *Plan) parts(r *Run, resolve Resolve, rules Rules) []part {
 		}
 	}
 	return out
+}
+
+// holdWords says what holds an item: which half, where it has two, and whose, where the
+// employee's item and the employer's bear one name.
+func holdWords(r *Run, w *itemWay, facet, state string) string {
+	name, home := w.item.Name, "home"
+	for _, o := range r.Items {
+		if s, _ := SpecOf(o.Kind); o.Name == name && s.Section != w.spec.Section && (w.spec.Section == EmployerTaxes || w.spec.Section == EmployerBenefits) {
+			name = "the employer's " + name
+			break
+		}
+	}
+	if state == mapping.Broken {
+		return "the account of " + name + " is gone"
+	}
+	if len(w.spec.Facets) > 1 && facet != FacetContra {
+		home = facet + " account"
+	}
+	return name + " has no " + home
 }
 
 // entries gathers the parts into entries of the shape that the source is set to.

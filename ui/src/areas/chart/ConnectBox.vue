@@ -111,7 +111,7 @@ const same = computed(() =>
           ><input v-model="sure" type="checkbox" /> {{ look.differs.join("; ") }}. It is this client's company all the same</label
         >
         <div class="acts" style="align-items: center">
-          <span>Consent until</span><DayInput id="until" v-model="until" label="Consent until" />
+          <span>Consent until</span><DayInput id="until" v-model="until" label="Consent until" none="its last day" />
           <button class="btn prime" type="submit" :disabled="!until || (look.differs.length > 0 && !sure)">Connect it</button>
         </div>
       </form>

@@ -57,7 +57,7 @@ const send = () => save.mutate({ ...f.value, ...(touched.value ? { tax_id: numbe
           { value: 'said', label: 'somebody said so' },
         ]"
       />
-      <div class="field"><label for="p-w9">Form W-9 of</label><DayInput id="p-w9" v-model="f.w9_day" width="100%" /></div>
+      <div class="field"><label for="p-w9">Form W-9 of</label><DayInput id="p-w9" v-model="f.w9_day" width="100%" none="none on file" /></div>
       <div class="field">
         <label for="p-tin">Tax number{{ payee.tax_id_masked ? `, now ${payee.tax_id_masked}` : "" }}</label>
         <input

@@ -123,7 +123,7 @@ const pull = useAct(
         >
         <div class="acts" style="align-items: center">
           <span>Runs from</span><DayInput id="runs-from" v-model="from" label="Runs from" /> <span>Consent until</span
-          ><DayInput id="pay-until" v-model="until" label="Consent until" />
+          ><DayInput id="pay-until" v-model="until" label="Consent until" none="its last day" />
           <button class="btn prime" type="submit" :disabled="!until || !from || (look.differs.length > 0 && !sure)">Connect it</button>
         </div>
       </form>

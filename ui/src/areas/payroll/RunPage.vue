@@ -19,6 +19,7 @@ import RunEntries from "./RunEntries.vue";
 import RunFactsBox from "./RunFactsBox.vue";
 import RunTable from "./RunTable.vue";
 import RunTies from "./RunTies.vue";
+import { whatWaits } from "./payroll";
 
 const route = useRoute();
 const id = useClientId();
@@ -75,6 +76,7 @@ useKeys([
 ]);
 const period = (from: string, to: string) =>
   from.slice(0, 7) === to.slice(0, 7) ? `${Number(from.slice(8))}–${day(to).replace(/ \d+$/, "")}` : `${day(from)} to ${day(to)}`;
+const waiting = computed(() => whatWaits(run.value?.holds ?? []));
 const off = computed(() => (run.value?.ties ?? []).filter((t) => !t.holds));
 const toTaxes = computed(() => run.value?.ties.find((t) => t.key === "taxes")?.left ?? "");
 </script>
@@ -156,9 +158,10 @@ const toTaxes = computed(() => run.value?.ties.find((t) => t.key === "taxes")?.l
       <ItemWhy v-if="inHand" v-model:picking="picking" :item="inHand" :needs="needs" />
       <template v-else-if="run?.holds.length">
         <h1>{{ plural(loose.length, "item has", "items have") }} no home</h1>
-        <p v-for="h in run.holds.slice(0, 6)" :key="h.item_id + h.facet + h.group">
-          <b>{{ h.words }}</b>, {{ figure(h.amount) }}<template v-if="h.group"> of {{ h.group }}</template>
+        <p v-for="h in waiting.slice(0, 8)" :key="h.words">
+          <b>{{ h.words }}</b>, {{ figure(h.amount) }}<template v-if="h.groups.length"> of {{ h.groups.join(", ") }}</template>
         </p>
+        <p v-if="waiting.length > 8" class="q">and {{ waiting.length - 8 }} more</p>
         <p class="q">Nothing of the run posts until they are set. Select an item to set it.</p>
       </template>
       <template v-if="run">
