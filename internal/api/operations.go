@@ -147,7 +147,7 @@ func (s *Server) clientOps() {
 type upload struct {
 	InClient
 	Purpose string `query:"as" enum:"chart,trial-balance,parties,open-invoices,open-bills,bank-uncleared,statement,crosswalk,payroll-register,payroll-to-date,pay-bill,vendor-payments,prior-payments,payroll-forms" doc:"what the file is"`
-	Source  string `query:"source" doc:"the source it comes from; empty is the old ledger" maxLength:"80"`
+	Source  string `query:"source" doc:"the source it comes from; empty is the usual one: payroll from where the last came, else the old ledger" maxLength:"80"`
 	Name    string `query:"name" doc:"its file name" maxLength:"200"`
 	RawBody []byte `contentType:"application/octet-stream"`
 }

@@ -135,7 +135,8 @@ func (t *Tx) onSheet(id, version int64) (*store.Batch, error) {
 	return b, nil
 }
 
-// Setting is one setting by its key (docs/read.md); "" takes it back.
+// Setting is one setting by its key (docs/read.md); "" takes it back. The key "source"
+// says where the file comes from.
 type Setting struct {
 	Key   string `json:"key"`
 	Value string `json:"value"`
@@ -174,6 +175,12 @@ func (a *App) ChangeReading(ctx context.Context, who Who, ledgerID, id int64, c 
 			}
 			if strings.HasPrefix(s.Key, "cell.") || strings.HasPrefix(s.Key, "row.") {
 				return fail(Invalid, "bad-setting", "correct cells and rows with fixes, not with settings")
+			}
+			if s.Key == "source" {
+				if err := t.comesFrom(b, s.Value); err != nil {
+					return err
+				}
+				continue
 			}
 			if s.Value == "" {
 				clearSetting(&set, s.Key)

@@ -79,15 +79,13 @@ var letterClass = func() map[byte]string {
 }()
 
 // Receive stores a file as a batch on the sheet. The same bytes for the same
-// purpose change nothing: the batch that is there is named.
+// purpose change nothing: the batch that is there is named. An empty source is the
+// usual one.
 func (a *App) Receive(ctx context.Context, who Who, ledgerID int64, purpose, source, name string, data []byte) (Batch, error) {
 	var out Batch
 	// Rights first: a stranger is not told whether the file is any good.
 	if err := a.in(ctx, who, ledgerID, Write, func(*Tx) error { return nil }); err != nil {
 		return out, err
-	}
-	if source == "" {
-		source = OldLedger
 	}
 	if !table.As(purpose).Known() {
 		return out, fail(Invalid, "bad-purpose", "say what the file is: %s", strings.Join(purposes(), ", "))
@@ -109,6 +107,13 @@ func (a *App) Receive(ctx context.Context, who Who, ledgerID int64, purpose, sou
 		}
 		if len(same) > 0 {
 			return &Error{What: Conflict, Code: "same-file", Message: fmt.Sprintf("%s has the same content as %s, brought on %s; nothing was changed", name, same[0].Name, same[0].CreatedAt.Format("2 Jan 2006")), Detail: map[string]int64{"batch": same[0].ID}}
+		}
+		said := source != ""
+		if !said {
+			var err error
+			if source, err = t.usualSource(purpose); err != nil {
+				return err
+			}
 		}
 		kept, err := t.remembered(source, purpose)
 		if err != nil {
@@ -140,6 +145,20 @@ func (a *App) Receive(ctx context.Context, who Who, ledgerID int64, purpose, sou
 		}
 		if err := t.reread(b, f); err != nil {
 			return err
+		}
+		if !said {
+			theirs, err := t.sourceBySays(b)
+			if err != nil {
+				return err
+			}
+			if theirs != b.Source {
+				if err := t.comesFrom(b, theirs); err != nil {
+					return err
+				}
+				if kept, err = t.remembered(theirs, purpose); err != nil {
+					return err
+				}
+			}
 		}
 		if err := t.choicesKept(b, f, kept); err != nil {
 			return err

@@ -182,3 +182,33 @@ func TestNobodysPayIsDisclosed(t *testing.T) {
 	require.NoError(t, err)
 	require.Contains(t, fmt.Sprint(full), "Officer pay")
 }
+
+// A register without a word on its source comes from where the earlier ones came, so
+// that its items are theirs and a corrected one is known as such; another provider's is
+// a source of its own; a person may say otherwise while it lies on the sheet.
+func TestAPayrollFileComesFromWhereTheOthersCame(t *testing.T) {
+	d, b := payDesk(t)
+	require.Equal(t, app.OldLedger, b.Source)
+	named := func(source, name, text string) app.Batch {
+		t.Helper()
+		b, err := d.Receive(d.ctx, d.who, d.client, "payroll-register", source, name, []byte(text))
+		require.NoError(t, err)
+		return b
+	}
+	d.take(named("bureau", "july31.csv", strings.NewReplacer("07/15/2026", "07/31/2026", "07/01/2026", "07/16/2026", "Pellan Payroll Bureau", "Reach Bureau").Replace(july15)))
+	require.Equal(t, app.OldLedger, named("", "fixed.csv", july15fixed).Source, "the runs that name this provider came from there")
+	august := strings.NewReplacer("07/15/2026", "08/15/2026", "07/01/2026", "08/01/2026")
+	mine := named("", "aug15.csv", strings.Replace(august.Replace(july15), "Pellan Payroll Bureau", "REACH BUREAU", 1))
+	require.Equal(t, "bureau", mine.Source)
+	require.Equal(t, "Tern Pay Services", named("", "other.csv", strings.Replace(august.Replace(july15), "Pellan Payroll Bureau", "Tern Pay Services", 1)).Source, "a provider that no run names is another source")
+	none := named("", "none.csv", strings.Replace(august.Replace(july15), "Provider: Pellan Payroll Bureau\n", "", 1))
+	require.Equal(t, "Tern Pay Services", none.Source, "one that names nobody comes from where the last came")
+
+	none, err := d.ChangeReading(d.ctx, d.who, d.client, none.ID, app.Change{Settings: []app.Setting{{Key: "source", Value: " bureau "}}})
+	require.NoError(t, err)
+	require.Equal(t, "bureau", none.Source)
+	_, err = d.ChangeReading(d.ctx, d.who, d.client, none.ID, app.Change{Settings: []app.Setting{{Key: "source", Value: "  "}}})
+	require.ErrorContains(t, err, "a source has a name")
+	_, err = d.TakeIn(d.ctx, d.who, d.client, d.bring("payroll-register", "july15 corrected.csv", july15fixed+"\n").ID, app.Taking{})
+	require.ErrorContains(t, err, "take it in as its correction")
+}

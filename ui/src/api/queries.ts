@@ -22,7 +22,7 @@ function of<T>(key: string, get: (client: number) => Promise<T>, extra: MaybeRef
   return useQuery({
     queryKey: ["client", id, key, computed(() => toValue(extra))],
     queryFn: () => get(id.value),
-    enabled: computed(() => id.value > 0),
+    enabled: computed(() => id.value > 0 && toValue(extra) !== 0), // 0 is none yet
   });
 }
 

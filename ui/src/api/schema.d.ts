@@ -7308,7 +7308,7 @@ export interface operations {
             query?: {
                 /** @description what the file is */
                 as?: "chart" | "trial-balance" | "parties" | "open-invoices" | "open-bills" | "bank-uncleared" | "statement" | "crosswalk" | "payroll-register" | "payroll-to-date" | "pay-bill" | "vendor-payments" | "prior-payments" | "payroll-forms";
-                /** @description the source it comes from; empty is the old ledger */
+                /** @description the source it comes from; empty is the usual one: payroll from where the last came, else the old ledger */
                 source?: string;
                 /** @description its file name */
                 name?: string;

@@ -30,7 +30,7 @@ function take() {
 function picked(v: unknown) {
   open.value = false;
   text.value = typeof v === "string" ? day(v) : "";
-  take();
+  field.value?.dispatchEvent(new Event("change", { bubbles: true })); // as if it had been typed
   field.value?.focus();
 }
 function mend() {
@@ -50,7 +50,7 @@ const early = (d: { format: (f: string) => string }) => !!props.min && d.format(
       class="input"
       :class="{ bad: said }"
       autocomplete="off"
-      :placeholder="none ?? 'any day'"
+      :placeholder="none ?? 'day'"
       :aria-invalid="!!said"
       :aria-describedby="said ? `${id}-said` : undefined"
       @input="mend"

@@ -30,6 +30,7 @@ const facts = computed(() => {
 
 async function signOut() {
   await unwrap(api.DELETE("/api/session"));
+  sessionStorage.clear(); // what was typed and not sent is this person's
   location.assign("/sign-in");
 }
 

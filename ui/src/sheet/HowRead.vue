@@ -2,7 +2,7 @@
 import { useQuery } from "@tanstack/vue-query";
 import { computed } from "vue";
 import { api, type Schemas, unwrap } from "../api/client";
-import { useClientId } from "../api/queries";
+import { useClientId, useFiles } from "../api/queries";
 import { isZero, plain } from "../money";
 
 const props = defineProps<{ file: Schemas["Batch"]; open: boolean }>();
@@ -22,6 +22,8 @@ const signs: Record<string, string> = {
   checks: "checks positive",
   deposits: "deposits positive",
 };
+const { data: files } = useFiles();
+const sources = computed(() => [...new Set((files.value ?? []).map((f) => f.source))].filter((s) => s !== props.file.source));
 const payments = computed(() => ["vendor-payments", "prior-payments"].includes(props.file.purpose));
 // What can be chosen, and what it is read as where that is nothing to choose.
 const offered = computed(() => {
@@ -41,6 +43,18 @@ const { data: suspects } = useQuery({
   <h1>How it was read</h1>
   <div class="sub">{{ open ? "change one and the grid follows at once" : "frozen when it was taken in" }}</div>
   <div class="read">
+    <label for="h-source">Comes from</label>
+    <input
+      id="h-source"
+      class="input"
+      list="h-sources"
+      maxlength="80"
+      :value="file.source"
+      :disabled="!open"
+      title="files of one source share their items, names and column choices"
+      @change="put('source')($event)"
+    />
+    <datalist id="h-sources"><option v-for="s in sources" :key="s" :value="s" /></datalist>
     <template v-if="file.sheets.length > 1">
       <label for="h-sheet">Sheet</label>
       <select id="h-sheet" class="input" :value="r.sheet" :disabled="!open" @change="put('sheet')($event)">

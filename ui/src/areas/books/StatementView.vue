@@ -49,7 +49,7 @@ const print = () => window.print();
       <h1>{{ which === "balance-sheet" ? "Balance sheet" : "Income statement" }}</h1>
       <span class="sub">{{ s ? span(s) : "" }}</span>
       <div class="acts">
-        <DayInput id="asof" v-model="asOf" label="As of" />
+        <DayInput id="asof" v-model="asOf" label="As of" none="any day" />
         <label class="sr" for="before">Before</label>
         <select id="before" v-model="before" class="input" style="width: 150px">
           <option value="old">beside the old ledger</option>

@@ -25,7 +25,7 @@ const print = () => window.print();
       <h1>Trial balance</h1>
       <span class="sub">{{ asOf ? day(asOf) : "all that is posted" }}, in US dollars</span>
       <div class="acts">
-        <DayInput id="tb-asof" v-model="asOf" label="As of" /><a class="btn" :href="`/api/clients/${id}/books/old-new.csv`">Old and new as CSV</a
+        <DayInput id="tb-asof" v-model="asOf" label="As of" none="any day" /><a class="btn" :href="`/api/clients/${id}/books/old-new.csv`">Old and new as CSV</a
         ><button class="btn" @click="print">Print</button>
       </div>
     </div>

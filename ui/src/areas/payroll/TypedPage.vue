@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, nextTick, reactive, ref, watch } from "vue";
+import { computed, nextTick, ref } from "vue";
 import { useRouter } from "vue-router";
 import { api, type Schemas, unwrap } from "../../api/client";
 import { useAct, useClientId, usePayroll, useRun } from "../../api/queries";
@@ -11,6 +11,7 @@ import MoneyFigure from "../../frame/MoneyFigure.vue";
 import { cents, fromCents, isZero, plain, typed } from "../../money";
 import { less } from "./payroll";
 import PayrollShell from "./PayrollShell.vue";
+import { blankRow, useTypedSheets, type What } from "./typed";
 
 // A run, a carrier's bill or an invoice that exists only on paper, on a sheet laid
 // like the last run: all its items, zeros kept, Tab moves on, the paper's totals at
@@ -18,53 +19,32 @@ import PayrollShell from "./PayrollShell.vue";
 const id = useClientId();
 const router = useRouter();
 const { data: p } = usePayroll();
-const what = ref<"run" | "bill" | "invoice">("run");
+const what = ref<What>("run");
 const like = computed(() => p.value?.runs.find((r) => !["prior", "replaced"].includes(r.state))?.id ?? 0);
 const { data: last } = useRun(like);
-const head = reactive({ provider: "", check: "", from: "", to: "", number: "", kind: "regular" });
-interface Row {
-  name: string;
-  id: string;
-  group: string;
-  officer: boolean;
-  cells: Record<number, string>;
-  a: string;
-  b: string;
-}
-const blank = (): Row => ({ name: "", id: "", group: "", officer: false, cells: {}, a: "", b: "" });
-const rows = ref<Row[]>([blank()]);
-const totals = ref<Record<number, string>>({});
-const printed = ref("");
+const { sheet, head, rows, totals, printed, keep, drop } = useTypedSheets(id.value, what, last);
 const items = computed(() => (last.value?.sections ?? []).flatMap((s) => s.rows.map((r) => ({ ...r, section: s.name }))));
-watch(
-  [last, what],
-  () => {
-    rows.value =
-      what.value === "run" && last.value?.employees.length
-        ? last.value.employees.map((e) => ({ ...blank(), name: e.name, group: e.group === "officers" ? "" : e.group, officer: e.group === "officers" }))
-        : [blank()];
-    if (last.value && what.value !== "bill") head.provider = last.value.provider;
-  },
-  { immediate: true },
-);
 const figure = (t?: string) => typed(t ?? "") ?? "0.00";
 const bad = (t?: string) => !!t && typed(t) === null;
 const sum = (xs: (string | undefined)[]) => fromCents(xs.reduce((n, x) => n + cents(figure(x)), 0n));
 const columnSum = (item: number) => sum(rows.value.map((r) => r.cells[item]));
 const billSum = computed(() => sum(rows.value.flatMap((r) => [r.a, r.b])));
 const filled = computed(() => rows.value.filter((r) => r.name || Object.values(r.cells).some(Boolean) || r.a || r.b));
-const wrong = computed(() => rows.value.some((r) => [...Object.values(r.cells), r.a, r.b].some(bad)));
+const empty = computed(() => !rows.value.some((r) => [...Object.values(r.cells), r.a, r.b].some(Boolean)));
+const wrong = computed(
+  () => rows.value.some((r) => [...Object.values(r.cells), r.a, r.b].some(bad)) || Object.values(totals.value).some(bad) || bad(printed.value),
+);
 const send = useAct(
   (client) => {
     const body: Schemas["TypedPaper"] = {
       what: what.value === "run" ? "run" : "bill",
       source: last.value?.source,
-      provider: head.provider,
-      number: head.number || undefined,
-      check_date: head.check,
-      from: head.from || undefined,
-      to: head.to || undefined,
-      kind: what.value === "run" ? head.kind : undefined,
+      provider: head.value.provider,
+      number: head.value.number || undefined,
+      check_date: head.value.check,
+      from: head.value.from || undefined,
+      to: head.value.to || undefined,
+      kind: what.value === "run" ? head.value.kind : undefined,
       rows: filled.value.map((r) =>
         what.value === "run"
           ? {
@@ -94,10 +74,14 @@ const send = useAct(
     };
     return unwrap(api.POST("/api/clients/{client}/payroll/typed", { params: { path: { client } }, body }));
   },
-  () => void router.push(`/c/${id.value}/payroll`),
+  () => {
+    drop(what.value);
+    void router.push(`/c/${id.value}/payroll`);
+  },
 );
 async function more() {
-  rows.value.push(blank());
+  rows.value.push(blankRow());
+  keep();
   await nextTick();
   [...document.querySelectorAll<HTMLInputElement>("input.nm")].at(-1)?.focus();
 }
@@ -105,16 +89,17 @@ async function more() {
 
 <template>
   <PayrollShell>
-    <main class="bench" tabindex="0">
+    <main class="bench" tabindex="0" @input="keep" @change="keep">
       <div class="head">
         <h1>From paper</h1>
         <span class="sub">{{
           what === "run" ? "a sheet laid like the last run" : what === "bill" ? "a carrier's bill, a row a person" : "the provider's invoice"
         }}</span>
         <div class="acts">
+          <button v-if="sheet.touched" class="btn plain" @click="drop(what)">Empty the sheet</button>
           <button
             class="btn prime"
-            :disabled="!head.check || !filled.length || wrong || send.isPending.value"
+            :disabled="!head.check || empty || wrong || send.isPending.value"
             @click="daysRead('t-check', 't-from', 't-to') && send.mutate(undefined)"
           >
             Take it in
@@ -133,12 +118,12 @@ async function more() {
           <label for="t-provider">{{ what === "bill" ? "Carrier" : "Provider" }}</label><input id="t-provider" v-model="head.provider" class="input" />
         </div>
         <div class="field">
-          <label for="t-check">{{ what === "run" ? "Check date" : "Day of it" }}</label><DayInput id="t-check" v-model="head.check" label="Day" />
+          <label for="t-check">{{ what === "run" ? "Check date" : "Day of it" }}</label><DayInput id="t-check" v-model="head.check" label="Day" width="100%" />
         </div>
         <div class="field">
-          <label for="t-from">{{ what === "run" ? "Period from" : "Covers from" }}</label><DayInput id="t-from" v-model="head.from" label="From" />
+          <label for="t-from">{{ what === "run" ? "Period from" : "Covers from" }}</label><DayInput id="t-from" v-model="head.from" label="From" width="100%" />
         </div>
-        <div class="field"><label for="t-to">to</label><DayInput id="t-to" v-model="head.to" label="To" /></div>
+        <div class="field"><label for="t-to">to</label><DayInput id="t-to" v-model="head.to" label="To" width="100%" /></div>
         <div v-if="what !== 'run'" class="field"><label for="t-no">Number</label><input id="t-no" v-model="head.number" class="input" /></div>
       </div>
       <div v-if="what === 'run' && items.length" class="scroll" tabindex="0" role="region" aria-label="The sheet">
@@ -179,7 +164,13 @@ async function more() {
               <td class="first">the paper's totals</td>
               <td colspan="2" />
               <td v-for="i in items" :key="i.item_id">
-                <input v-model="totals[i.item_id]" class="input n" placeholder="–" :aria-label="`total of ${i.name}, ${i.section}`" />
+                <input
+                  v-model="totals[i.item_id]"
+                  class="input n"
+                  :class="{ wrong: bad(totals[i.item_id]) }"
+                  placeholder="–"
+                  :aria-label="`total of ${i.name}, ${i.section}`"
+                />
                 <small v-if="totals[i.item_id]" :class="isZero(less(columnSum(i.item_id), figure(totals[i.item_id]))) ? 'ok' : 'bad'">{{
                   isZero(less(columnSum(i.item_id), figure(totals[i.item_id]))) ? "✓" : `${plain(less(columnSum(i.item_id), figure(totals[i.item_id])))} apart`
                 }}</small>
@@ -188,7 +179,7 @@ async function more() {
           </tfoot>
         </table>
       </div>
-      <table v-else-if="what !== 'run'" class="type">
+      <table v-else-if="what !== 'run'" class="type narrow">
         <thead>
           <tr>
             <th>{{ what === "bill" ? "Name" : "Charge" }}</th>
@@ -199,8 +190,8 @@ async function more() {
         <tbody>
           <tr v-for="(r, k) in rows" :key="k">
             <td><input v-model="r.name" class="input nm" :aria-label="`row ${k + 1}, name`" /></td>
-            <td><input v-model="r.a" class="input n" :class="{ wrong: bad(r.a) }" placeholder="0.00" :aria-label="`row ${k + 1}, amount`" /></td>
-            <td v-if="what === 'bill'">
+            <td class="n"><input v-model="r.a" class="input n" :class="{ wrong: bad(r.a) }" placeholder="0.00" :aria-label="`row ${k + 1}, amount`" /></td>
+            <td v-if="what === 'bill'" class="n">
               <input v-model="r.b" class="input n" :class="{ wrong: bad(r.b) }" placeholder="0.00" :aria-label="`row ${k + 1}, employer's part`" />
             </td>
           </tr>
@@ -208,15 +199,29 @@ async function more() {
         <tfoot>
           <tr>
             <td>added up</td>
-            <td class="n" :colspan="what === 'bill' ? 2 : 1"><MoneyFigure :m="billSum" /></td>
+            <td class="n"><MoneyFigure :m="sum(rows.map((r) => r.a))" /></td>
+            <td v-if="what === 'bill'" class="n"><MoneyFigure :m="sum(rows.map((r) => r.b))" /></td>
+          </tr>
+          <tr v-if="what === 'bill'">
+            <td>in all</td>
+            <td />
+            <td class="n">
+              <b><MoneyFigure :m="billSum" /></b>
+            </td>
           </tr>
           <tr>
             <td><label for="t-printed">the paper's total</label></td>
-            <td :colspan="what === 'bill' ? 2 : 1"><input id="t-printed" v-model="printed" class="input n" placeholder="–" /></td>
+            <td v-if="what === 'bill'" />
+            <td class="n">
+              <small v-if="printed && !bad(printed)" :class="isZero(less(billSum, figure(printed))) ? 'ok' : 'bad'">{{
+                isZero(less(billSum, figure(printed))) ? "✓" : `${plain(less(billSum, figure(printed)))} apart`
+              }}</small>
+              <input id="t-printed" v-model="printed" class="input n" :class="{ wrong: bad(printed) }" placeholder="–" />
+            </td>
           </tr>
         </tfoot>
       </table>
-      <p><button class="btn small" @click="more">Another row</button></p>
+      <p style="margin-top: 8px"><button class="btn small" @click="more">Another row</button></p>
     </main>
     <aside class="why" aria-label="Why" tabindex="0">
       <h1>What becomes of it</h1>
@@ -257,6 +262,12 @@ async function more() {
 }
 .type td {
   padding: 2px 4px;
+}
+.narrow {
+  max-width: 560px;
+}
+.narrow small {
+  margin-right: 6px;
 }
 .first {
   position: sticky;

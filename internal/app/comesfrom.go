@@ -1,0 +1,75 @@
+package app
+
+import (
+	"strings"
+
+	"coatrack/internal/core/table"
+	"coatrack/internal/store"
+)
+
+// Files of one source share their labels, identities and column choices, so a
+// register must come from where the earlier ones came: under another source all its
+// items would be new, and a correction of a posted run would be one more run.
+
+// maxSource is the longest name of a source.
+const maxSource = 80
+
+// usualSource is where a file of a purpose comes from unless it is said: payroll from
+// where the last payroll file came that a connected provider did not bring, anything
+// else from the old ledger.
+func (t *Tx) usualSource(purpose string) (string, error) {
+	if !table.As(purpose).Pay() {
+		return OldLedger, nil
+	}
+	var s string
+	err := t.Raw(`select b.source from batch b where b.ledger_id = ? and b.purpose in ? and b.state in ('sheet', 'taken')
+		and not exists (select 1 from connection c where c.ledger_id = b.ledger_id and b.source = 'provider ' || c.company_id) order by b.id desc limit 1`,
+		t.Ledger, []string{string(table.AsRegister), string(table.AsToDate), string(table.AsPayBill), string(table.AsForms)}).Scan(&s).Error
+	if s == "" {
+		s = OldLedger
+	}
+	return s, err
+}
+
+// sourceBySays settles the source of a payroll file by the provider that it names: the
+// one whose runs name it too; where the usual source's runs all name somebody else, it
+// is another provider's and a source of its own.
+func (t *Tx) sourceBySays(b *store.Batch) (string, error) {
+	s := t.summaryOf(b)
+	if s.Reading == nil || s.Reading.Run == nil || s.Reading.Run.Provider == "" || table.As(b.Purpose) == table.AsPayBill { // a bill names its carrier
+		return b.Source, nil
+	}
+	var runs []struct{ Source, Provider string }
+	if err := t.Raw(`select r.source, r.provider from pay_run r where r.ledger_id = ? and not exists (select 1 from connection c where c.ledger_id = r.ledger_id and r.source = 'provider ' || c.company_id) order by r.id desc`, t.Ledger).Scan(&runs).Error; err != nil {
+		return "", err
+	}
+	named := strings.Join(strings.Fields(s.Reading.Run.Provider), " ")
+	others := false
+	for _, r := range runs {
+		if strings.EqualFold(strings.Join(strings.Fields(r.Provider), " "), named) {
+			return r.Source, nil
+		}
+		others = others || r.Source == b.Source && r.Provider != ""
+	}
+	if others {
+		return string([]rune(named)[:min(maxSource, len([]rune(named)))]), nil
+	}
+	return b.Source, nil
+}
+
+// comesFrom puts a batch on the sheet under a source, as a person says it.
+func (t *Tx) comesFrom(b *store.Batch, source string) error {
+	source = strings.Join(strings.Fields(source), " ")
+	if source == "" || len(source) > maxSource {
+		return fail(Invalid, "bad-source", "a source has a name of at most %d letters, such as the provider's", maxSource)
+	}
+	var taken bool
+	if err := t.Raw(`select exists (select 1 from connection c where c.ledger_id = ? and 'provider ' || c.company_id = ?)`, t.Ledger, source).Scan(&taken).Error; err != nil {
+		return err
+	}
+	if taken {
+		return fail(Conflict, "connected-source", "%s is a connected provider; its runs are read there, not from files", source)
+	}
+	b.Source = source
+	return t.Exec(`update batch set source = ? where ledger_id = ? and id = ?`, source, t.Ledger, b.ID).Error
+}
