@@ -55,7 +55,7 @@ const take = useAct(
         },
       }),
     ),
-  (b) => void router.push(`/c/${id.value}/${b.purpose === "trial-balance" ? "openings/rack" : home(b.purpose)}`),
+  () => taken(true),
 );
 const long = ref(0);
 const begin = useAct(
@@ -83,7 +83,10 @@ const corrects = computed(() => {
 });
 function taken(done: boolean) {
   long.value = 0;
-  if (done && file.value) void router.push(`/c/${id.value}/${file.value.purpose === "trial-balance" ? "openings/rack" : home(file.value.purpose)}`);
+  const to = home(file.value?.purpose);
+  if (!done || !file.value) return;
+  if (to === "payroll") void router.push({ path: `/c/${id.value}/payroll`, query: { file: file.value.id } });
+  else void router.push(`/c/${id.value}/${file.value.purpose === "trial-balance" ? "openings/rack" : to}`);
 }
 const home = (purpose?: string) => purposes[purpose ?? ""]?.home ?? "openings";
 const kept = computed(() => ["chart", "parties", "crosswalk"].includes(file.value?.purpose ?? ""));

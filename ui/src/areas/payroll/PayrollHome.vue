@@ -1,17 +1,25 @@
 <script setup lang="ts">
 import { watch } from "vue";
-import { useRouter } from "vue-router";
-import { useClientId, usePayroll } from "../../api/queries";
+import { useRoute, useRouter } from "vue-router";
+import { useBills, useClientId, usePayroll } from "../../api/queries";
 import PayrollShell from "./PayrollShell.vue";
 
-// The run that asks for something first opens by itself.
+// What was just taken in opens by itself (?file), else the run that asks for something first.
 const id = useClientId();
 const router = useRouter();
-const { data: p, isPending } = usePayroll();
+const route = useRoute();
+const { data: p, isPending, isFetching } = usePayroll();
+const { data: bills, isFetching: asking } = useBills();
 const order = ["stopped", "ready", "posted", "early", "prior"];
 watch(
-  p,
-  (v) => {
+  [p, bills, isFetching, asking],
+  ([v]) => {
+    const file = Number(route.query.file ?? 0);
+    const run = v?.runs.find((r) => r.batch_id === file);
+    const bill = bills.value?.find((b) => b.batch_id === file);
+    if (run) return void router.replace(`/c/${id.value}/payroll/${run.id}`);
+    if (bill) return void router.replace(`/c/${id.value}/payroll/bills/${bill.id}`);
+    if (file && (isFetching.value || asking.value)) return; // what is here may be of before it
     const first = [...(v?.runs ?? [])].sort((a, b) => order.indexOf(a.state) - order.indexOf(b.state))[0];
     if (first) void router.replace(`/c/${id.value}/payroll/${first.id}`);
   },

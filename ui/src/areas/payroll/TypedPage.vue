@@ -74,9 +74,9 @@ const send = useAct(
     };
     return unwrap(api.POST("/api/clients/{client}/payroll/typed", { params: { path: { client } }, body }));
   },
-  () => {
+  (b) => {
     drop(what.value);
-    void router.push(`/c/${id.value}/payroll`);
+    void router.push({ path: `/c/${id.value}/payroll`, query: { file: b.id } });
   },
 );
 async function more() {
