@@ -103,10 +103,10 @@ func (d *desk) do(acts ...chromedp.Action) {
 }
 
 // countRequests counts the requests under way, so that a journey leaves a page only
-// when what it pressed there has been answered, as a person would.
+// when what it pressed there has been answered, as a person would. cutOff lets nothing through.
 const countRequests = `(() => {
 	const plain = window.fetch; window.underWay = 0;
-	window.fetch = (...a) => { window.underWay++; return plain(...a).finally(() => setTimeout(() => window.underWay--, 0)); };
+	window.fetch = (...a) => { if (window.cutOff) return Promise.reject(new TypeError("Failed to fetch")); window.underWay++; return plain(...a).finally(() => setTimeout(() => window.underWay--, 0)); };
 })()`
 
 // settled waits until nothing is being asked or saved.
@@ -181,13 +181,18 @@ func (d *desk) key(keys ...string) {
 	}
 }
 
-// upload gives a file to the file input of the screen.
+// upload gives a file to the file input of the screen, that of an open box if one has it.
 func (d *desk) upload(name, content string) {
 	d.t.Helper()
 	f := filepath.Join(d.t.TempDir(), name)
 	require.NoError(d.t, os.WriteFile(f, []byte(content), 0o644))
 	_ = os.Chmod(filepath.Dir(f), 0o755)
-	d.do(chromedp.WaitReady(`input[type=file]`), chromedp.SetUploadFiles(`input[type=file]`, []string{f}))
+	sel := `input[type=file]`
+	d.do(chromedp.WaitReady(sel))
+	if d.js(`String(!!document.querySelector(".veil input[type=file]"))`) == "true" {
+		sel = ".veil " + sel
+	}
+	d.do(chromedp.SetUploadFiles(sel, []string{f}))
 }
 
 // choose picks an option of a widget select by typing.
@@ -197,6 +202,17 @@ func (d *desk) choose(id, text string) {
 	find := fmt.Sprintf(`[...document.querySelectorAll(".ant-select-item-option")].find(e => e.offsetParent !== null && e.innerText.trim() === %q)`, text)
 	d.until(find, "option "+text)
 	d.do(chromedp.Evaluate(find+".click()", nil))
+	d.until(`![...document.querySelectorAll(".ant-select-dropdown")].some(e => e.offsetParent !== null && !e.classList.contains("ant-select-dropdown-hidden"))`, "the list shut")
+}
+
+// typeChoice picks what a widget select offers first for a typed text: what Enter would
+// take. (The driver's Enter would send the form as well, which a keyboard's does not.)
+func (d *desk) typeChoice(id, text string) {
+	d.t.Helper()
+	d.do(chromedp.Evaluate(fmt.Sprintf(`(() => { const i = document.getElementById(%q); i.closest(".ant-select").querySelector(".ant-select-selector").dispatchEvent(new MouseEvent("mousedown",{bubbles:true})); i.focus() })()`, id), nil), chromedp.KeyEvent(text))
+	first := `[...document.querySelectorAll(".ant-select-item-option-active")].find(e => e.offsetParent !== null)`
+	d.until(fmt.Sprintf(`(%s)?.innerText.toLowerCase().includes(%q)`, first, strings.ToLower(text)), "an option "+text)
+	d.do(chromedp.Evaluate(first+".click()", nil))
 	d.until(`![...document.querySelectorAll(".ant-select-dropdown")].some(e => e.offsetParent !== null && !e.classList.contains("ant-select-dropdown-hidden"))`, "the list shut")
 }
 

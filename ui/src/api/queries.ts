@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/vue-query";
 import { computed, type MaybeRefOrGetter, toValue } from "vue";
 import { useRoute } from "vue-router";
-import { api, type Schemas, unwrap } from "./client";
+import { api, noAnswer, type Schemas, unwrap } from "./client";
 
 /** useClientId is the client in the address. */
 export function useClientId() {
@@ -171,6 +171,9 @@ export function useAct<V, R>(act: (client: number, v: V) => Promise<R>, after?: 
   const q = useQueryClient();
   return useMutation({
     mutationFn: (v: V) => act(id.value, v),
+    onError: (e) => {
+      if (noAnswer(e)) void q.invalidateQueries({ queryKey: ["client", id.value, "state"] }); // the frame says so too, and asks again
+    },
     onSuccess: async (r: R, v: V) => {
       after?.(r, v);
       await Promise.all([q.invalidateQueries({ queryKey: ["client"] }), q.invalidateQueries({ queryKey: ["board"] })]);
