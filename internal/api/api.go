@@ -219,6 +219,12 @@ func op[I, O any](s *Server, method, path, id, tag, summary string, status int, 
 	})
 }
 
+// takesNoBytes lets an operation have an empty body: a file without a byte is refused
+// like any other that is none, by its name.
+func (s *Server) takesNoBytes(path string) {
+	s.api.OpenAPI().Paths[path].Post.RequestBody.Required = false
+}
+
 type none struct{}
 
 // InClient is the address of a client; inputs with more parameters embed it. It

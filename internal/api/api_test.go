@@ -82,6 +82,25 @@ const newClient = `{"name":"%s","legal_name":"","trade_name":"","entity_class":"
 // Every operation of the document, called by a stranger, by another firm's
 // person, by a person of the firm without a part in the client and by one who
 // may only contribute: 401 or 404, never data, never a hint that it is there.
+// A file without a byte is refused by its name, like any other that is no table.
+func TestAFileOfNoBytes(t *testing.T) {
+	o := open(t)
+	owner := o.token("Marlpit", "a@example.com", "owner")
+	status, _, _ := o.call(owner, "POST", "/api/clients", fmt.Sprintf(newClient, "Heron Slip"))
+	require.Equal(t, 201, status)
+	status, _, _ = o.call(owner, "POST", "/api/clients/1/batches?as=chart&name=c.csv", "Number,Name,Kind\n1,Bank,asset\n", "Content-Type", "application/octet-stream")
+	require.Equal(t, 201, status)
+	for path, words := range map[string]string{
+		"/api/clients/1/batches?as=trial-balance&name=tb.csv": "tb.csv is empty; export it again",
+		"/api/clients/1/batches/1/papers?name=p.pdf":          "p.pdf is empty",
+		"/api/bundles": "the file is empty; give the client out again",
+	} {
+		status, out, _ := o.call(owner, "POST", path, "", "Content-Type", "application/octet-stream")
+		require.Equal(t, 422, status, path)
+		require.Equal(t, words, out["detail"])
+	}
+}
+
 func TestEveryOperationAsAStranger(t *testing.T) {
 	o := open(t)
 	owner := o.token("Marlpit", "a@example.com", "owner")

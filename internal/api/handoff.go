@@ -75,4 +75,5 @@ func (s *Server) handoffOps() {
 		}
 		return &body[app.Client]{c}, nil
 	})
+	s.takesNoBytes("/api/bundles")
 }

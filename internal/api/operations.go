@@ -167,6 +167,7 @@ func (s *Server) batchOps() {
 		}
 		return &body[app.Batch]{b}, nil
 	})
+	s.takesNoBytes("/api/clients/{client}/batches")
 	op(s, http.MethodGet, "/api/clients/{client}/batches", "files", "Files", "Files of the client, newest first", 200, func(ctx context.Context, w app.Who, in *InClient) ([]app.Batch, error) {
 		return s.app.Batches(ctx, w, in.Client)
 	})

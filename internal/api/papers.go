@@ -32,6 +32,7 @@ func (s *Server) paperOps() {
 		}
 		return &body[[]app.Paper]{ps}, nil
 	})
+	s.takesNoBytes("/api/clients/{client}/batches/{batch}/papers")
 	op(s, http.MethodGet, "/api/clients/{client}/batches/{batch}/papers", "papers", "Files", "Papers kept beside a file", 200, func(ctx context.Context, w app.Who, in *InBatch) ([]app.Paper, error) {
 		return s.app.Papers(ctx, w, in.Client, in.Batch)
 	})

@@ -22,6 +22,24 @@ func (d *desk) bills() map[string]app.PayBill {
 	return out
 }
 
+// While a correction waits, what is posted is the run as it was: 280.00 of employer's
+// share are expense. Once it is posted, they are 300.00.
+func TestARunStandsUntilItsCorrectionIsPosted(t *testing.T) {
+	d := planDesk(t, "run")
+	require.True(t, d.proof("pay-share").Holds)
+	b := d.bring("payroll-register", "july-fixed.csv", strings.NewReplacer("Bo Bird,2,Floor,1200.00,60.00,140.00,1140.00", "Bo Bird,2,Floor,1200.00,60.00,160.00,1140.00", "2200.00,120.00,280.00,2080.00", "2200.00,120.00,300.00,2080.00").Replace(planRows))
+	_, err := d.TakeIn(d.ctx, d.who, d.client, b.ID, app.Taking{Corrects: d.run(0).ID})
+	require.NoError(t, err)
+	p := d.proof("pay-share")
+	require.True(t, p.Holds, "%+v", p)
+	require.Equal(t, money.Amount(280_00), d.balance("Health plan cost"))
+	require.False(t, d.proof("pay-runs-posted").Holds, "the correction waits")
+	d.post(d.run(0).ID)
+	require.Equal(t, money.Amount(300_00), d.balance("Health plan cost"))
+	require.True(t, d.proof("pay-share").Holds)
+	require.True(t, d.proof("pay-runs-posted").Holds)
+}
+
 // A month billed in two bills takes the employees' part up once: 120.00 are deducted,
 // 400.00 and 90.00 are billed, so 370.00 are the employer's expense. Asked for once more
 // without a number, a bill may be the same one again.

@@ -94,16 +94,30 @@ func (t *Tx) billedMonths(out *rollMore) (map[payroll.BilledMonth]bool, error) {
 	return billed, nil
 }
 
+// standing are the runs as they are posted: of a run and its corrections the last that
+// is. One that a correction waits to take the place of stands until that is posted.
+func standing(runs []payRunRow) (out []payRunRow) {
+	gone := map[int64]bool{}
+	for _, r := range runs {
+		if r.Unit != 0 && r.Replaces != nil {
+			gone[*r.Replaces] = true
+		}
+	}
+	for _, r := range runs {
+		if r.Unit != 0 && !gone[r.ID] {
+			out = append(out, r)
+		}
+	}
+	return out
+}
+
 // undrawn are the taxes of posted runs whose tax draw is neither there nor expected.
 func (t *Tx) undrawn() (sum money.Amount, err error) {
 	runs, err := t.payRuns(0)
 	if err != nil {
 		return 0, err
 	}
-	for _, r := range runs {
-		if r.Unit == 0 || r.Superseded {
-			continue
-		}
+	for _, r := range standing(runs) {
 		rules, err := t.payRules(r.Source)
 		if err != nil {
 			return 0, err
@@ -165,10 +179,7 @@ func (t *Tx) shareProof(v Payroll) (proof.Proof, error) {
 	if err != nil {
 		return p, err
 	}
-	for _, r := range runs {
-		if r.Unit == 0 || r.Superseded {
-			continue
-		}
+	for _, r := range standing(runs) {
 		its := itemsOf(items, r.Source)
 		light, _, err := t.lightRuns([]payRunRow{r}, items)
 		if err != nil {

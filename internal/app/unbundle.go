@@ -129,6 +129,9 @@ func refusedBundle(part string, err error) error {
 // replaces the client's name.
 func (a *App) ImportBundle(ctx context.Context, who Who, data []byte, name string) (Client, error) {
 	var b bundle
+	if len(data) == 0 {
+		return Client{}, fail(Invalid, "not-a-bundle", "the file is empty; give the client out again")
+	}
 	if err := json.Unmarshal(data, &b); err != nil {
 		return Client{}, fail(Invalid, "not-a-bundle", "this is no bundle: %s", jsonWords(err))
 	}

@@ -7,6 +7,8 @@ package files
 import (
 	"bytes"
 	"fmt"
+	"path/filepath"
+	"slices"
 	"strings"
 	"unicode/utf8"
 
@@ -77,17 +79,23 @@ func Open(name string, data []byte, set table.Settings, lim Limits) (*File, erro
 	case anOFX:
 		return openOFX1(name, data, lim)
 	}
-	said := ""
-	if i := strings.LastIndexByte(name, '.'); i > 0 {
-		said = " though its name ends in " + name[i:]
+	said, advice := "", "bring the list as CSV or XLSX"
+	if what == anOldOne {
+		advice = "save it as XLSX without a password"
 	}
-	return nil, refuse("not-a-table", "%s is %s%s; bring the list as CSV or XLSX", name, what, said)
+	// A name that promises something else is worth a word.
+	if ext := strings.ToLower(filepath.Ext(name)); slices.Contains([]string{".csv", ".tsv", ".txt", ".xlsx", ".xml", ".ofx", ".qfx"}, ext) && (what != anOldOne || ext != ".xlsx") {
+		said = " though its name ends in " + ext
+	}
+	return nil, refuse("not-a-table", "%s is %s%s; %s", name, what, said, advice)
 }
 
 // What sniff calls the formats that are read beside text and workbooks.
 const (
 	anXML = "an XML file"
 	anOFX = "a bank statement (OFX)"
+	// The same container holds both.
+	anOldOne = "an old binary workbook (XLS), or one with a password"
 )
 
 // sniff says what bytes are: "xlsx", "" for text, or a name in words.
@@ -107,7 +115,7 @@ func sniff(d []byte) string {
 	case has("%PDF"):
 		return "a PDF"
 	case has("\xD0\xCF\x11\xE0"):
-		return "an old binary workbook or a password-protected one; save it as XLSX without a password"
+		return anOldOne
 	case has("\x89PNG"), has("\xFF\xD8\xFF"), has("GIF8"), has("II*\x00"), has("MM\x00*"):
 		return "a picture"
 	case has("\x1F\x8B"):

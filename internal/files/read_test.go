@@ -259,6 +259,22 @@ func TestBrokenFilesAreRefusedInWords(t *testing.T) {
 	}
 }
 
+// A name that promises something else is worth a word, one that keeps its promise is not.
+func TestWhatAFileIsIsSaidOfItsName(t *testing.T) {
+	old := "\xD0\xCF\x11\xE0\xA1\xB1\x1A\xE1"
+	for name, c := range map[string]struct{ data, words string }{
+		"a.csv":  {"%PDF-1.7 ...", "a.csv is a PDF though its name ends in .csv; bring the list as CSV or XLSX"},
+		"a.pdf":  {"%PDF-1.7 ...", "a.pdf is a PDF; bring the list as CSV or XLSX"},
+		"b.xls":  {old, "b.xls is an old binary workbook (XLS), or one with a password; save it as XLSX without a password"},
+		"b.xlsx": {old, "b.xlsx is an old binary workbook (XLS), or one with a password; save it as XLSX without a password"},
+		"b.CSV":  {old, "b.CSV is an old binary workbook (XLS), or one with a password though its name ends in .csv; save it as XLSX without a password"},
+		"plain":  {"", "plain is empty; export it again"},
+	} {
+		r := read(t, table.AsTrialBalance, name, c.data)
+		require.Equal(t, c.words, r.Findings[0].Message)
+	}
+}
+
 func TestExplodingArchiveIsRefusedQuickly(t *testing.T) {
 	var z bytes.Buffer
 	w := zip.NewWriter(&z)

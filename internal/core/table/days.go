@@ -153,7 +153,7 @@ func (r *reader) dayOrder(src Source) error {
 	if len(cols) == 0 {
 		return nil
 	}
-	dated := r.col(DateCol) // of the document; a due date may lie after the cutover
+	dated := r.col(DateCol)                // of the document; a due date may lie after the cutover
 	var mdy, dmy, either, lateM, lateD int // late: after the day the old books end in that reading alone
 	var first, firstDmy, firstLate *Record
 	var text string
