@@ -134,7 +134,7 @@ func (s *Server) clientOps() {
 	) ([]app.HistoryLine, error) {
 		return s.app.History(ctx, w, in.Client, in.Subject, in.ID, in.Before)
 	})
-	op(s, http.MethodGet, "/api/find", "find", "Clients", "Find clients, and in a client accounts, old accounts, files, amounts", 200, func(ctx context.Context, w app.Who, in *struct {
+	op(s, http.MethodGet, "/api/find", "find", "Clients", "Find clients, and in a client what bears a name, a number or an amount", 200, func(ctx context.Context, w app.Who, in *struct {
 		Q      string `query:"q" maxLength:"100"`
 		Client int64  `query:"client"`
 	},

@@ -304,9 +304,27 @@ func TestFind(t *testing.T) {
 	require.Equal(t, []string{"client"}, kinds("heron"))
 	require.Equal(t, []string{"account", "old account"}, kinds("operating"))
 	require.Equal(t, []string{"file"}, kinds("tb.csv"))
-	require.Equal(t, []string{"posting"}, kinds("64.80"))
+	require.Equal(t, []string{"posting", "old account"}, kinds("64.80"), "as posted, and where the old trial balance has it")
 	require.Empty(t, kinds("100%_\\"), "signs with a meaning in patterns are only signs")
 	require.Empty(t, kinds("  "))
+
+	// Customers, items by their number and by either amount, pay items under their own name.
+	d.take(d.bring("chart", "more.csv", "Number,Name,Kind\n2200,Payroll taxes owed,Liability\n"))
+	b := d.take(d.bring("open-invoices", "i.csv", "Customer,No,Date,Due,Original,Received,Open\nAlder Marine,K-77,2026-06-01,2026-06-30,310.25,300.00,10.25\n"))
+	d.settle(app.PartyChoice{Make: true}, "*")
+	require.Equal(t, []string{"customer or vendor"}, kinds("alder"))
+	require.Empty(t, kinds("K-77"), "not posted yet")
+	_, err = d.PostItems(d.ctx, d.who, d.client, b.ID, nil)
+	require.NoError(t, err)
+	require.Equal(t, []string{"open item"}, kinds("k-77"))
+	require.Equal(t, []string{"open item"}, kinds("310.25"))
+	require.Equal(t, []string{"posting", "posting", "open item"}, kinds("10.25"))
+	d.take(d.bring("payroll-register", "july15.csv", july15))
+	hits, err := d.Find(d.ctx, d.who, d.client, "garnish")
+	require.NoError(t, err)
+	require.Len(t, hits, 1)
+	require.Equal(t, "pay item", hits[0].Kind, "a pay item is no old account")
+	require.Contains(t, hits[0].Link, "payroll/items?item=")
 }
 
 func TestRolesMissingAreMadeOnRequest(t *testing.T) {

@@ -17,12 +17,12 @@ export function useBoard() {
   return useQuery({ queryKey: ["board"], queryFn: () => unwrap(api.GET("/api/clients")) });
 }
 
-function of<T>(key: string, get: (client: number) => Promise<T>, extra: MaybeRefOrGetter<unknown> = "") {
+function of<T>(key: string, get: (client: number) => Promise<T>, extra: MaybeRefOrGetter<unknown> = "", wanted: () => boolean = () => true) {
   const id = useClientId();
   return useQuery({
     queryKey: ["client", id, key, computed(() => toValue(extra))],
     queryFn: () => get(id.value),
-    enabled: computed(() => id.value > 0 && toValue(extra) !== 0), // 0 is none yet
+    enabled: computed(() => id.value > 0 && wanted()),
   });
 }
 
@@ -50,7 +50,12 @@ export const useStarters = () => of("starters", (c) => unwrap(api.GET("/api/clie
 export const usePayroll = () => of("payroll", (c) => unwrap(api.GET("/api/clients/{client}/payroll", at(c))));
 export const useRollForward = () => of("roll-forward", (c) => unwrap(api.GET("/api/clients/{client}/payroll/roll-forward", at(c))));
 export const useRun = (run: MaybeRefOrGetter<number>) =>
-  of("run", (client) => unwrap(api.GET("/api/clients/{client}/payroll/runs/{run}", { params: { path: { client, run: toValue(run) } } })), run);
+  of(
+    "run",
+    (client) => unwrap(api.GET("/api/clients/{client}/payroll/runs/{run}", { params: { path: { client, run: toValue(run) } } })),
+    run,
+    () => toValue(run) > 0, // 0 while it is not known which
+  );
 export const useBills = () => of("bills", (c) => unwrap(api.GET("/api/clients/{client}/payroll/bills", at(c))));
 export const useBill = (bill: MaybeRefOrGetter<number>) =>
   of("bill", (client) => unwrap(api.GET("/api/clients/{client}/payroll/bills/{bill}", { params: { path: { client, bill: toValue(bill) } } })), bill);

@@ -2344,7 +2344,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Find clients, and in a client accounts, old accounts, files, amounts */
+        /** Find clients, and in a client what bears a name, a number or an amount */
         get: operations["find"];
         put?: never;
         post?: never;
@@ -3314,7 +3314,7 @@ export interface components {
         };
         Found: {
             /** @enum {string} */
-            kind: "client" | "account" | "old account" | "file" | "posting";
+            kind: "client" | "account" | "old account" | "pay item" | "customer or vendor" | "open item" | "file" | "posting";
             link: string;
             words: string;
         };

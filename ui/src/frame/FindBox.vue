@@ -42,8 +42,8 @@ function onKey(e: KeyboardEvent) {
       ref="box"
       v-model="text"
       class="input"
-      aria-label="Find a client, account, old account, file or amount"
-      placeholder="client, account, old account, file, or an amount"
+      aria-label="Find what bears a name, a number or an amount"
+      placeholder="client, account, customer, vendor, invoice number, pay item, file, or an amount"
       @keydown="onKey"
     />
     <ul v-if="hits?.length">

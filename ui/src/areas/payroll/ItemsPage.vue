@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { computed, ref } from "vue";
+import { computed, ref, watch } from "vue";
+import { useRoute } from "vue-router";
 import { usePayroll } from "../../api/queries";
 import { plural } from "../../format";
 import StatePeg from "../../frame/StatePeg.vue";
@@ -10,7 +11,12 @@ import { accountsOf, worst } from "./payroll";
 
 // Every pay item of every provider: what it is, where its halves go, what it feeds.
 const { data: p, isPending } = usePayroll();
-const at = ref(0);
+const route = useRoute();
+const at = ref(Number(route.query.item ?? 0));
+watch(
+  () => route.query.item,
+  (i) => i && (at.value = Number(i)),
+);
 const picking = ref(-1);
 const rows = computed(() => p.value?.items ?? []);
 const inHand = computed(() => rows.value.find((i) => i.id === at.value));
