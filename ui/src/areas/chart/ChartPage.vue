@@ -93,6 +93,7 @@ useKeys([
       ><span>Roles</span><span>{{ missing ? `${missing} missing` : "all held" }}</span></RouterLink
     >
     <button class="r" aria-haspopup="dialog" @click="connecting = true"><span>Connected ledger</span><span /></button>
+    <button v-if="chart?.accounts.length" class="r" aria-haspopup="dialog" @click="renumbering = true"><span>Renumber a range</span><span /></button>
     <div class="g">Kinds</div>
     <button class="r" :class="{ on: !kind }" @click="kind = ''">
       <span>All accounts</span><span>{{ chart?.accounts.length ?? 0 }}</span>
@@ -127,10 +128,7 @@ useKeys([
     <div class="head">
       <h1>Chart of accounts</h1>
       <span class="sub">{{ plural(chart?.accounts.length ?? 0, "account") }}</span>
-      <div class="acts">
-        <button v-if="chart?.accounts.length" class="btn" aria-haspopup="dialog" @click="renumbering = true">Renumber</button
-        ><button class="btn" @click="editing = 'new'">New account</button><BringFile purpose="chart" words="Bring a chart in" />
-      </div>
+      <div class="acts"><button class="btn" @click="editing = 'new'">New account</button><BringFile purpose="chart" words="Bring a chart in" /></div>
     </div>
     <ConnectBox v-if="connecting" @close="connecting = false" />
     <RenumberBox v-if="renumbering" @close="renumbering = false" />

@@ -72,8 +72,8 @@ const print = () => window.print();
     <RefusalBox :error="post.error.value ?? back.error.value ?? close.error.value" />
     <p v-if="isPending" class="busy">drafting the entry…</p>
     <div v-else-if="!d?.batch_id" class="empty">
-      <b>No trial balance yet</b>Bring the old system's trial balance as of {{ day(d?.day) }}, as it came: CSV or XLSX, with its titles and totals. It is read
-      on a sheet first; nothing is posted until you say so.
+      <b>No trial balance yet</b>Bring the old system's trial balance as of {{ day(d?.day) }}, as it came, with its titles and totals: CSV, XLSX, a standard
+      audit file (SAF-T), or rows pasted from a spreadsheet. It is read on a sheet first; nothing is posted until you say so.
     </div>
     <template v-else>
       <div class="stand">

@@ -48,7 +48,7 @@ const banksOff = computed(() => (o.value?.banks ?? []).filter((b) => b.said && !
         ><span class="bad">{{ plain(b.tie.difference) }}</span></RouterLink
       >
     </template>
-    <template v-if="d && (d.blocks.length || d.unplaced || o?.open_parties)">
+    <template v-if="d && ((d.batch_id && d.blocks.length) || d.unplaced || o?.open_parties)">
       <div class="g">Loose ends</div>
       <template v-if="d.batch_id">
         <RouterLink v-for="b in d.blocks" :key="b.words" class="r" :to="b.link ? `/c/${id}/${b.link}` : base"
@@ -98,6 +98,13 @@ const banksOff = computed(() => (o.value?.banks ?? []).filter((b) => b.said && !
   gap: 20px;
   margin-bottom: 12px;
   align-items: start;
+}
+/* Without a tape the batches begin where the rest does. */
+.pair > span:empty {
+  display: none;
+}
+.pair:has(> span:empty) {
+  grid-template-columns: minmax(0, 1fr);
 }
 .tabs {
   gap: 18px;
