@@ -160,6 +160,9 @@ func (r *reader) heads(sample []*Record) {
 	for j, c := range rec.Cells {
 		titles[j] = oneLine(c.Text)
 	}
+	if !two && best > 0 && set.HeaderRow == 0 && r.list == nil && daysOver(sample[best-1], rec) {
+		two = true
+	}
 	if two {
 		r.headFrom = sample[best-1].No
 		up := spread(sample[best-1], len(titles))
@@ -177,6 +180,28 @@ func (r *reader) heads(sample []*Record) {
 	r.paidFromWhich(sample)
 	r.closingInstead(sample, titles)
 	r.namesUntitled(sample)
+}
+
+// daysOver says whether the row above a head tells its columns apart by day: "Jun 30
+// 2026" over a first "Debit" and "Credit", "Jun 30 2025" over a second.
+func daysOver(above, head *Record) bool {
+	days, titles := map[string]bool{}, map[string]int{}
+	for _, c := range above.Cells {
+		if t := money.Trim(c.Text); t != "" {
+			day := titleDay(t)
+			if day == "" {
+				return false
+			}
+			days[day] = true
+		}
+	}
+	twice := false
+	for _, c := range head.Cells {
+		f := foldHead(c.Text)
+		titles[f]++
+		twice = twice || f != "" && titles[f] > 1
+	}
+	return len(days) > 1 && twice
 }
 
 // namesUntitled takes the first column without a title that holds words as the one of

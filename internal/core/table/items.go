@@ -3,6 +3,7 @@ package table
 import (
 	"cmp"
 	"fmt"
+	"regexp"
 	"slices"
 	"strings"
 	"unicode"
@@ -171,6 +172,28 @@ func (r *reader) listColumns() {
 		default:
 			r.cols[a].Meaning = OpenCol
 		}
+	}
+}
+
+// ageTitle are titles of columns by age: "Current", "1 - 30", "31-60 days", "> 90",
+// "91 and over", "Over 90".
+var ageTitle = regexp.MustCompile(`(?i)^(?:current|not (?:yet )?due|(?:days )?\d{1,3}\s*(?:-|–|to)\s*\d{1,3}(?: days?)?(?: past due)?|(?:>|over|more than)\s*\d{2,3}(?: days?)?|\d{2,3}\s*(?:\+|and (?:over|more|above|older))(?: days?)?)$`)
+
+// agingSummary says of a list of items that has columns by age and neither numbers nor
+// dates that it is no list of items: it would clear the control account with one sum for
+// each party, which nothing that is settled later could be held against.
+func (r *reader) agingSummary() {
+	if !r.as.Items() || r.col(DocNumber) >= 0 || r.col(DateCol) >= 0 || r.col(Due) >= 0 {
+		return
+	}
+	n := 0
+	for _, c := range r.cols {
+		if ageTitle.MatchString(money.Trim(c.Title)) {
+			n++
+		}
+	}
+	if n > 1 {
+		r.note("aging-summary", Hold, nil, 0, "this is a summary by age: it has a sum for each "+partySide(r.as)+", and no item with a number and a date. Bring the aging's detail, one row for each document; if there is none, each sum is taken as one item that cannot be aged")
 	}
 }
 

@@ -249,3 +249,27 @@ func TestTheYearThatIsLookedFor(t *testing.T) {
 	r = readList(t, AsTrialBalance, text, "amount_columns", "5")
 	require.Equal(t, money.Amount(90_00), r.Totals.Debit)
 }
+
+// Two days over one pair of titles each: the pair under the day that is looked for is read,
+// and the day of the other is not taken for the report's.
+func TestTheDayOverTheTitles(t *testing.T) {
+	text := "Tarn Pottery\n|Jun 30 2026||Jun 30 2025|\nAccount|Debit|Credit|Debit|Credit\n1000 Checking|500.00||400.00|\n1200 Receivables|40.00||40.00|\n3000 Capital||540.00||440.00"
+	r := readList(t, AsTrialBalance, text)
+	require.Equal(t, money.Amount(540_00), r.Totals.Debit)
+	require.Equal(t, "2026-06-30", r.Title.Day)
+	require.Equal(t, []Choice{{"2", "column B, Jun 30 2026 Debit"}, {"4", "column D, Jun 30 2025 Debit"}}, r.Questions[0].Choices)
+	r = readList(t, AsTrialBalance, text, "amount_columns", "4")
+	require.Equal(t, money.Amount(440_00), r.Totals.Debit)
+}
+
+// An aging by customer is no list of items; its detail is, under the ages as sections.
+func TestAnAgingSummaryIsNoListOfItems(t *testing.T) {
+	for _, ages := range []string{"Current|1 - 30|31 - 60|61 - 90|> 90", "Not due|1-30 days|31 to 60 days|61-90 days past due|91 and over", "current|1–30|31–60|61–90|Over 90 days"} {
+		r := readList(t, AsInvoices, "A/R Aging Summary\nCustomer|"+ages+"|Total\nHollow Oak|440.00|0.00|0.00|0.00|0.00|440.00\nMarlow|0.00|312.50|0.00|0.00|0.00|312.50")
+		require.Contains(t, codes(r), "aging-summary", ages)
+		require.Equal(t, Hold, r.Findings[0].Severity, "it holds the posting until somebody says that there is no detail")
+	}
+	r := readList(t, AsInvoices, "Date|Type|Num|Name|Due Date|Aging|Open Balance\nCurrent\n06/10/2026|Invoice|T-91|Marlow|07/10/2026||312.50\nTotal Current||||||312.50\n1 - 30\n05/02/2026|Invoice|T-88|Hollow Oak|06/01/2026|29|440.00\nTotal 1 - 30||||||440.00")
+	require.NotContains(t, codes(r), "aging-summary")
+	require.Equal(t, 2, r.Totals.Rows)
+}

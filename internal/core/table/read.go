@@ -104,6 +104,7 @@ func Read(src Source, opt Options) (*Reading, error) {
 		// Still classify, so that the grid can be shown.
 		return &r.out, r.classifyOnly(src)
 	}
+	r.agingSummary()
 	if err := r.evidence(src); err != nil {
 		return nil, err
 	}
