@@ -142,6 +142,22 @@ func KindOf(word string) (k Kind, s Sort, ok bool) {
 	return m.kind, m.sort, ok
 }
 
+// EitherWay reads a word that holds both kinds of a pair, "Other Income/Expense", by the
+// account's normal side, 'D' or 'C'. "" where the word is none of them or the side is not
+// said.
+func EitherWay(word string, side byte) Kind {
+	switch foldWord(word) {
+	case "other income expense", "other income and expense", "other income or expense", "other expense and income", "nonoperating", "nonoperating income and expense":
+		switch side {
+		case 'D':
+			return OtherExpense
+		case 'C':
+			return OtherIncome
+		}
+	}
+	return ""
+}
+
 // Statement reads a word that only names a statement: "P&L" or "Balance sheet".
 func Statement(word string) string {
 	switch foldWord(word) {
@@ -168,17 +184,17 @@ func SortByName(k Kind, name string) Sort {
 	switch k {
 	case Asset:
 		switch {
-		case has("accumulated depreciation", "depreciation", "amortization"):
+		case has("accumulated depreciation", "depreciation", "amortization", "accum depr", "accum depn", "accum dep", "accum amort", "accumulated depr"):
 			return "accumulated depreciation"
 		case has("clearing", "undeposited"):
 			return "other current asset"
-		case has("receivable", "debtor", "owed by customer"):
+		case has("receivable", "debtor", "owed by customer", "acct rec", "account rec", "a r"):
 			return "receivable"
-		case has("bank", "checking", "saving", "cash", "till"):
+		case has("bank", "checking", "saving", "cash", "till", "chkg", "svg"):
 			return "bank"
 		case has("inventory", "stock"):
 			return "inventory"
-		case has("equipment", "vehicle", "truck", "building", "land", "machinery", "furniture", "leasehold"):
+		case has("equipment", "vehicle", "truck", "building", "land", "machinery", "furniture", "leasehold", "equip", "mach", "veh", "bldg"):
 			return "fixed"
 		}
 	case Liability:
@@ -191,7 +207,7 @@ func SortByName(k Kind, name string) Sort {
 			return "payroll liability"
 		case has("card", "visa", "mastercard"):
 			return "card"
-		case has("account payable", "trade payable", "payable to vendor", "creditor", "payable") && !has("note", "loan", "tax", "wage", "interest"):
+		case has("acct pay", "a p", "account payable", "trade payable", "payable to vendor", "creditor", "payable") && !has("note", "loan", "tax", "wage", "interest"):
 			return "payable"
 		case has("loan", "mortgage", "note"):
 			return "long-term debt"

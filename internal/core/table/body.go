@@ -25,6 +25,7 @@ type bodyState struct {
 	sides      int
 	section    string
 	sectionK   chart.Kind
+	headed     bool   // accounts that are headings lead the list, and say the kind of those below
 	marks      []mark // running sums where each section began
 
 	grand   int // index into SetAside of the grand total, -1
@@ -362,7 +363,7 @@ func (r *reader) base(rec *Record) Row {
 	row.Number = strings.TrimPrefix(r.text(rec, r.cNum), "'")
 	row.Name = oneLineIfNeeded(r.text(rec, r.cName))
 	if r.cBoth >= 0 && row.Number == "" {
-		if n, name, ok := splitNumName(r.text(rec, r.cBoth)); ok {
+		if n, name, ok := r.split(r.text(rec, r.cBoth)); ok {
 			row.Number, row.Name = n, name
 		} else {
 			row.Name = oneLineIfNeeded(r.text(rec, r.cBoth))

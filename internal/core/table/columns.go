@@ -6,6 +6,7 @@ import (
 	"strings"
 	"unicode"
 
+	"coatrack/internal/core/chart"
 	"coatrack/internal/core/money"
 )
 
@@ -17,7 +18,7 @@ var headWords = map[string]string{
 	"parent": Parent, "parent account": Parent, "parent no": Parent, "parent number": Parent, "parent name": Parent, "sub account of": Parent, "subaccount of": Parent, "parent code": Parent, "rolls up to": Parent,
 	"kind": KindCol, "type": KindCol, "account type": KindCol, "class": KindCol, "classification": KindCol, "category": KindCol, "account class": KindCol, "acct type": KindCol, "group": KindCol, "account category": KindCol, "account kind": KindCol,
 	"level": Level, "depth": Level, "indent": Level, "outline level": Level, "sort": SortCol, "sub type": SortCol, "subtype": SortCol, "detail type": SortCol, "detail": SortCol, "account sort": SortCol,
-	"normal side": Normal, "normal balance": Normal, "normal": Normal, "active": ActiveCol, "status": ActiveCol, "is active": ActiveCol, "inactive": ActiveCol, "notes": Note, "note": Note, "memo": Note, "comment": Note, "tax code": TaxCode, "default tax code": TaxCode, "tax": TaxCode,
+	"normal side": Normal, "normal balance": Normal, "normal": Normal, "normal bal": Normal, "norm bal": Normal, "usual side": Normal, "balance type": Normal, "active": ActiveCol, "status": ActiveCol, "is active": ActiveCol, "inactive": ActiveCol, "notes": Note, "note": Note, "memo": Note, "comment": Note, "tax code": TaxCode, "default tax code": TaxCode, "tax": TaxCode,
 	"debit": Debit, "debits": Debit, "dr": Debit, "debit amount": Debit, "debit balance": Debit, "closing debit": Debit, "closing dr": Debit, "ending debit": Debit, "balance dr": Debit, "dr balance": Debit, "debit usd": Debit, "closing balance debit": Debit, "closing balance dr": Debit, "ending balance debit": Debit, "year to date debit": Debit, "ytd debit": Debit, "final debit": Debit,
 	"credit": Credit, "credits": Credit, "cr": Credit, "credit amount": Credit, "credit balance": Credit, "closing credit": Credit, "closing cr": Credit, "ending credit": Credit, "balance cr": Credit, "cr balance": Credit, "credit usd": Credit, "closing balance credit": Credit, "closing balance cr": Credit, "ending balance credit": Credit, "year to date credit": Credit, "ytd credit": Credit, "final credit": Credit,
 	"amount": Amount, "balance": Amount, "closing balance": Amount, "ending balance": Amount, "net": Amount, "total": Amount, "final balance": Amount, "net balance": Amount, "ytd balance": Amount, "year to date": Amount, "ytd": Amount, "closing": Amount, "balance usd": Amount, "amount usd": Amount, "net amount": Amount, "current balance": Amount, "value": Amount, "saldo": Amount, "net change": Amount,
@@ -104,8 +105,10 @@ func headMeaning(title string, as As) (meaning, when string) {
 func fit(m, f string, as As) string {
 	if as == AsChart {
 		switch m {
-		case Debit, Credit, Amount, Side:
+		case Debit, Credit, Amount:
 			return Ignore
+		case Side:
+			return Normal
 		}
 	} else {
 		switch m {
@@ -179,6 +182,7 @@ func (r *reader) heads(sample []*Record) {
 	r.assign(titles)
 	r.paidFromWhich(sample)
 	r.closingInstead(sample, titles)
+	r.kindsByValue(sample)
 	r.namesUntitled(sample)
 }
 
@@ -202,6 +206,35 @@ func daysOver(above, head *Record) bool {
 		twice = twice || f != "" && titles[f] > 1
 	}
 	return len(days) > 1 && twice
+}
+
+// kindsByValue takes a column whose title says nothing, but whose cells are kinds in the
+// outside's words ("FS Group": "Current Assets", "Revenue"), for the one of kinds.
+func (r *reader) kindsByValue(sample []*Record) {
+	if r.list != nil || slices.ContainsFunc(r.cols, func(c Column) bool { return c.Meaning == KindCol }) {
+		return
+	}
+	for j := range r.cols {
+		if r.cols[j].Meaning != Ignore || r.opt.Settings.Columns[j+1] != "" {
+			continue
+		}
+		n, of, kinds := 0, 0, map[chart.Kind]bool{}
+		for _, rec := range sample {
+			if rec.No <= r.headRec || j >= len(rec.Cells) || money.Trim(rec.Cells[j].Text) == "" {
+				continue
+			}
+			n++
+			if k, _, ok := chart.KindOf(rec.Cells[j].Text); ok {
+				of++
+				kinds[k] = true
+			}
+		}
+		if n > 3 && of*10 >= n*7 && len(kinds) > 1 {
+			r.cols[j].Meaning = KindCol
+			r.note("kinds-by-value", Notice, nil, 0, "“"+r.cols[j].Title+"” holds kinds of accounts and is read as such; say above the grid if it is something else")
+			return
+		}
+	}
 }
 
 // namesUntitled takes the first column without a title that holds words as the one of

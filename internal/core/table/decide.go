@@ -143,7 +143,7 @@ func (r *reader) chartRecord(rec *Record, label string) {
 		num = ""
 	}
 	if r.cBoth >= 0 && num == "" {
-		num, _, _ = splitNumName(r.text(rec, r.cBoth))
+		num, _, _ = r.split(r.text(rec, r.cBoth))
 	}
 	if num == "" && r.text(rec, r.cKind) == "" && r.text(rec, r.cOut) == "" {
 		switch {
@@ -188,8 +188,10 @@ func (r *reader) chartRow(rec *Record) {
 		r.refuse(rec, "no-name", max(r.cName, 0)+1, "the account has no name")
 		return
 	}
-	if k, _, ok := chart.KindOf(row.Name); ok && r.cKind < 0 && row.Name == strings.ToUpper(row.Name) {
-		row.Kind, r.body.sectionK = string(k), k // "1000 ASSETS" heads the accounts below, and is one
+	// "1000 ASSETS" heads the accounts below, and is one. Such a heading leads the list: a
+	// "COGS" further down, where none led, is an account like any other.
+	if k, _, ok := chart.KindOf(row.Name); ok && r.cKind < 0 && (row.Name == strings.ToUpper(row.Name) || r.outline && len(row.Number) == 1) && (r.out.Totals.Rows == 0 || r.body.headed) {
+		row.Kind, r.body.sectionK, r.body.headed = string(k), k, true
 	}
 	if r.cParent < 0 {
 		if i := strings.LastIndexByte(row.Name, ':'); i > 0 && i < len(row.Name)-1 {
@@ -212,6 +214,9 @@ func (r *reader) chartRow(rec *Record) {
 		}
 	}
 	row.Normal, row.Active, row.TaxCode, row.Note = get(Normal), get(ActiveCol), get(TaxCode), get(Note)
+	if k := chart.EitherWay(row.Kind, money.Side(row.Normal)); k != "" {
+		row.Kind = string(k)
+	}
 	if row.Kind != "" && !chart.Kind(row.Kind).Valid() {
 		if st := chart.Statement(row.Kind); st != "" {
 			r.note("kind-is-statement", Notice, rec, r.cKind+1, "“"+row.Kind+"” names a statement, not a kind; say which kind each account is")

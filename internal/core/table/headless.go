@@ -1,6 +1,7 @@
 package table
 
 import (
+	"regexp"
 	"strings"
 	"unicode"
 
@@ -212,6 +213,35 @@ func isCode(t string) bool {
 		}
 	}
 	return digits >= 2 && !strings.HasPrefix(t, "-") && (len(t) < 3 || t[len(t)-3] != '.')
+}
+
+var (
+	outlined = regexp.MustCompile(`^\d+(?:\.\d+)+\s`)
+	anyLevel = regexp.MustCompile(`^(\d+(?:\.\d+)*)[.)]?\s+(\D.*)$`)
+)
+
+// findOutline says whether a chart is numbered as an outline, 1, 1.1, 1.1.1, where a
+// single figure, and 1.10, is a number too.
+func (r *reader) findOutline(sample []*Record) {
+	if r.as != AsChart || r.cBoth < 0 {
+		return
+	}
+	n := 0
+	for _, rec := range sample {
+		if rec.No > r.headRec && outlined.MatchString(r.text(rec, r.cBoth)) {
+			n++
+		}
+	}
+	r.outline = n > 2
+}
+
+// split reads a number and a name off one cell.
+func (r *reader) split(s string) (num, name string, ok bool) {
+	num, name, ok = splitNumName(s)
+	if m := anyLevel.FindStringSubmatch(money.Trim(s)); !ok && r.outline && m != nil {
+		return m[1], m[2], true
+	}
+	return num, name, ok
 }
 
 // splitNumName reads "1010 Estuary Bank" or "1010 · Estuary Bank".

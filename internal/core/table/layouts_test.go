@@ -273,3 +273,47 @@ func TestAnAgingSummaryIsNoListOfItems(t *testing.T) {
 	require.NotContains(t, codes(r), "aging-summary")
 	require.Equal(t, 2, r.Totals.Rows)
 }
+
+// A column of groups whose title says nothing is the one of kinds; of a pair the normal side
+// says which. A "COGS" among accounts is one, and no heading for what follows.
+func TestKindsByWhatStandsInAColumn(t *testing.T) {
+	rows := "\n101-00|Cash|Current Assets|Dr|A\n159-00|Accum Depr|Fixed Assets|Cr|A\n200-00|Accts Pay|Current Liabilities|Cr|I\n300-00|Retained Earnings|Equity|Cr|A\n400-00|Revenue|Revenue|Cr|A\n500-00|COGS|Cost of Goods Sold|Dr|A\n600-00|Wages|Operating Expenses|Dr|A\n700-00|Int Income|Other Income/Expense|Cr|A\n710-00|Int Expense|Other Income/Expense|Dr|A"
+	kinds := func(r *Reading) (out []string) {
+		for _, x := range r.Rows {
+			out = append(out, x.Kind)
+		}
+		return out
+	}
+	r := readList(t, AsChart, "Account No.|Account Name|FS Group|Normal Bal|Status"+rows)
+	require.Equal(t, []string{"asset", "asset", "liability", "equity", "income", "cost of sales", "expense", "other income", "other expense"}, kinds(r))
+	require.Equal(t, []string{"kinds-by-value"}, codes(r))
+	r = readList(t, AsChart, "Account No.|Account Name|FS Group|Normal Bal|Status"+rows, "column.3", "ignore")
+	require.Equal(t, make([]string, 9), kinds(r), "nothing says a kind: none is made up, least of all by the COGS above")
+	r = readList(t, AsChart, "Number|Name|Remark\n1|Cash|x\n2|Sales|y\n3|Rent|z\n4|Fuel|Expense")
+	require.Equal(t, Ignore, r.Columns[2].Meaning, "one word that is a kind makes no column of kinds")
+}
+
+// An outline numbers its headings with one figure; what stands before the point is the parent.
+func TestAChartAsAnOutline(t *testing.T) {
+	type account struct{ number, name, kind, parent string }
+	for _, text := range []string{
+		"1 ASSETS\n1.1 Current assets\n1.1.1 Bank\n1.10 Fixed assets\n1.10.1 Plant\n2 LIABILITIES\n2.1 Creditors",
+		"1 Assets\n1.1 Current assets\n1.1.1 Bank\n1.10 Fixed assets\n1.10.1 Plant\n2 Liabilities\n2.1 Creditors",
+	} {
+		r := readList(t, AsChart, text)
+		var got []account
+		for _, x := range r.Rows {
+			got = append(got, account{x.Number, strings.ToLower(x.Name), x.Kind, x.Parent})
+		}
+		require.Equal(t, []account{
+			{"1", "assets", "asset", ""},
+			{"1.1", "current assets", "asset", "1"},
+			{"1.1.1", "bank", "asset", "1.1"},
+			{"1.10", "fixed assets", "asset", "1"},
+			{"1.10.1", "plant", "asset", "1.10"},
+			{"2", "liabilities", "liability", ""},
+			{"2.1", "creditors", "liability", "2"},
+		}, got)
+		require.Empty(t, r.Title.Company)
+	}
+}

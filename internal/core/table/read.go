@@ -34,8 +34,10 @@ type reader struct {
 	opt Options
 	out Reading
 
-	cols                                                              []Column
-	at                                                                map[string]int
+	cols    []Column
+	at      map[string]int
+	outline bool // numbers are an outline's: 1, 1.1, 1.1.1
+
 	cNum, cName, cBoth, cKind, cParent, cDeb, cCre, cAmt, cSide, cOut int
 	two                                                               bool // debit and credit columns
 	money                                                             []int
@@ -94,6 +96,7 @@ func Read(src Source, opt Options) (*Reading, error) {
 	}
 	r.override()
 	r.numName(sample)
+	r.findOutline(sample)
 	r.findSide(sample)
 	r.title(sample)
 	if r.as.Payroll() {
@@ -297,7 +300,7 @@ func (r *reader) title(sample []*Record) {
 	var dayText string
 	for _, rec := range sample {
 		t := joinCells(rec)
-		_, _, account := splitNumName(t)
+		_, _, account := r.split(t)
 		if rec.No >= max(r.headFrom, 1) && r.headFrom > 0 || r.headFrom == 0 && (filled(rec) > 1 || r.cBoth >= 0 && account) {
 			break
 		}

@@ -146,7 +146,17 @@ func growing(rows []Row) bool {
 	return all > 0 && under*10 >= all*8
 }
 
+// longestPrefix is the longest number of the set that n begins with; of an outline's
+// number it is what stands before a point, so that 1.10 is not under 1.1.
 func longestPrefix(set map[string]bool, n string) string {
+	if strings.Contains(n, ".") {
+		for k := strings.LastIndexByte(n, '.'); k > 0; k = strings.LastIndexByte(n[:k], '.') {
+			if set[n[:k]] {
+				return n[:k]
+			}
+		}
+		return ""
+	}
 	for k := len(n) - 1; k > 0; k-- {
 		if p := strings.TrimRight(n[:k], ".-/ "); set[p] {
 			return p
