@@ -71,6 +71,8 @@ func TestEvidence(t *testing.T) {
 		"1.234,50": money.EvComma, "1,234,567": money.EvPoint, "1.234.567": money.EvComma, "12.5": money.EvPoint,
 		"0,125": money.EvComma, "1234.567": money.EvPoint, "1 234,567": money.EvComma, "x": money.EvBad,
 		"(6,300)": money.EvEither,
+		"401k":    money.EvBad, "401K": money.EvBad, "401(k)": money.EvBad, "403b": money.EvBad, // plans, not amounts
+		"100 K": money.EvNone, "1.234,56K": money.EvComma, // a credit, as some write it
 	} {
 		require.Equal(t, want, money.Evidence(text), text)
 	}

@@ -161,7 +161,11 @@ func cutWord(s string, end bool) (rest string, side byte, cur string) {
 		for i < len(s) && isLetter(s[len(s)-1-i]) && (s[len(s)-1-i] != '.' || i == 0) {
 			i++
 		}
-		if w := Side(s[len(s)-i:]); w != 0 {
+		w := Side(s[len(s)-i:])
+		if i == 1 && s[len(s)-1]|0x20 == 'k' && !strings.ContainsAny(s, ",. ") { // "401k" is a plan, no credit of 401
+			w = 0
+		}
+		if w != 0 {
 			return s[:len(s)-i], w, ""
 		}
 		return s, 0, ""

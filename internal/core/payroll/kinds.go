@@ -208,7 +208,7 @@ var wordsOf = []struct {
 	{false, Net, []string{"net pay", "net amount", "take home", "net check", "net wages"}},
 	{true, EmployerSS, []string{"social security", "oasdi", "fica ss", "ss", "soc sec"}},
 	{true, EmployerMed, []string{"medicare", "fica med", "med"}},
-	{false, FederalUnemp, []string{"futa", "federal unemployment", "fed unemployment"}},
+	{false, FederalUnemp, []string{"futa", "fui", "federal unemployment", "fed unemployment"}},
 	{false, StateUnemp, []string{"suta", "sui", "state unemployment", "unemployment", "state ui"}},
 	{true, EmployerHSA, []string{"hsa", "health savings"}},
 	{true, EmployerMatch, []string{"401k", "403b", "retirement", "match", "pension", "simple"}},
@@ -220,7 +220,7 @@ var wordsOf = []struct {
 	{false, SocialSecurity, []string{"social security", "oasdi", "fica ss", "soc sec", "ss ee", "ss tax"}},
 	{false, Medicare, []string{"medicare", "fica med"}},
 	{false, FederalIncome, []string{"federal income", "fed income", "fit", "federal withholding", "fed withholding", "fed wh", "federal tax", "federal wh"}},
-	{false, StateDisability, []string{"sdi", "state disability", "disability"}},
+	{false, StateDisability, []string{"sdi", "casdi", "state disability", "disability"}},
 	{false, LocalIncome, []string{"local", "city tax", "county tax"}},
 	{false, StateIncome, []string{"state income", "sit", "state withholding", "state wh", "state tax"}},
 	{false, Roth, []string{"roth"}},
@@ -232,12 +232,12 @@ var wordsOf = []struct {
 	{false, Garnishment, []string{"garnish", "child support", "levy", "wage order"}},
 	{false, Union, []string{"union", "dues"}},
 	{false, Advance, []string{"advance", "loan repay"}},
-	{false, Reimbursed, []string{"reimburs", "tool allowance", "mileage", "expense repaid", "per diem"}},
+	{false, Reimbursed, []string{"reimburs", "reimb", "tool allowance", "mileage", "expense repaid", "per diem"}},
 	{false, Allowance, []string{"allowance", "stipend"}},
 	{false, DoubleTime, []string{"double time", "doubletime"}},
 	{false, Overtime, []string{"overtime", "ot"}},
 	{false, Tips, []string{"tips", "gratuit"}},
-	{false, Pay, []string{"regular", "salary", "salaries", "hourly", "wages", "sick", "vacation", "holiday", "pto", "bonus", "commission", "severance", "piece", "officer", "retro", "bereavement", "jury", "premium", "shift", "pay"}},
+	{false, Pay, []string{"regular", "reg", "hol", "vac", "salary", "salaries", "hourly", "wages", "sick", "vacation", "holiday", "pto", "bonus", "commission", "severance", "piece", "officer", "retro", "bereavement", "jury", "premium", "shift", "pay"}},
 }
 
 // Guess reads what an item is from the provider's category, its code and its

@@ -16,6 +16,12 @@ func TestGuessByShortWords(t *testing.T) {
 	}{
 		{"Earnings", "REG", "Regular pay", Pay, true},
 		{"Earnings", "", "Overtime 1.5", Overtime, true},
+		{"", "", "Reg", Pay, true},
+		{"", "", "Hol", Pay, true},
+		{"", "", "Regional levy plan", Garnishment, true}, // "reg" is a word of its own, not the beginning of one
+		{"", "", "Reimb", Reimbursed, true},
+		{"", "", "FUI", FederalUnemp, true},
+		{"", "", "CASDI", StateDisability, true},
 		{"Earnings", "DT", "Double time", DoubleTime, true},
 		{"Earnings", "", "Mileage reimbursement", Reimbursed, true},
 		{"Employee Taxes", "", "FIT", FederalIncome, true},

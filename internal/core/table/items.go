@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"regexp"
 	"slices"
+	"strconv"
 	"strings"
 	"unicode"
 
@@ -420,7 +421,7 @@ func (r *reader) listRecord(rec *Record, label string) {
 }
 
 func (r *reader) looksLikeDay(t string) bool {
-	d, _ := WholeDay(t, r.out.DateOrder)
+	d := r.wholeDay(t)
 	return d != ""
 }
 
@@ -522,7 +523,7 @@ func (r *reader) days(rec *Record, d *Detail) bool {
 		if t == "" || money.IsNoFigure(t) {
 			continue
 		}
-		day, _ := WholeDay(t, r.out.DateOrder)
+		day := r.wholeDay(t)
 		if day == "" {
 			if f.m == Due && d.Terms == "" && !strings.ContainsFunc(t, isDigit) {
 				d.Terms = t // "on receipt" standing in the column of due dates
@@ -550,7 +551,29 @@ func (r *reader) dayHint(t string) string {
 	if d, _ := WholeDay(t, other); d != "" {
 		return " when dates are read " + map[string]string{"mdy": "month first", "dmy": "day first"}[r.out.DateOrder] + "; it would be " + DayWords(d) + " the other way"
 	}
+	if yearless.MatchString(money.Trim(t)) {
+		return ": it names no year, and the title of the file names none; write it as 2026-06-30"
+	}
 	return "; write it as 2026-06-30"
+}
+
+// yearless are days as bank statements print them: "6/12".
+var yearless = regexp.MustCompile(`^(\d{1,2})[/.\-](\d{1,2})$`)
+
+// wholeDay reads a day of a row; one without a year, on a bank's list, is of the year that
+// ends on the day that the title names.
+func (r *reader) wholeDay(t string) string {
+	day, _ := WholeDay(t, r.out.DateOrder)
+	end := r.out.Title.Day
+	if day != "" || end == "" || r.as != AsStatement && r.as != AsUncleared || !yearless.MatchString(money.Trim(t)) {
+		return day
+	}
+	day, _ = WholeDay(money.Trim(t)+"/"+end[:4], r.out.DateOrder)
+	if day > end {
+		before, _ := strconv.Atoi(end[:4])
+		day, _ = WholeDay(money.Trim(t)+"/"+strconv.Itoa(before-1), r.out.DateOrder)
+	}
+	return day
 }
 
 // figure reads one amount cell in the list's own sign: a minus, parentheses or a

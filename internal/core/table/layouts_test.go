@@ -293,6 +293,29 @@ func TestKindsByWhatStandsInAColumn(t *testing.T) {
 	require.Equal(t, Ignore, r.Columns[2].Meaning, "one word that is a kind makes no column of kinds")
 }
 
+// "401k" is a plan's name over a column, and no figure that would make the titles a row of
+// amounts.
+func TestTitlesOfARegisterWithAPlan(t *testing.T) {
+	for _, plan := range []string{"401k", "401(k)", "403b", "401K"} {
+		r := readList(t, AsRegister, "Payroll Register\nPay Date: 07/15/2026,Pay Period: 07/01/2026 - 07/15/2026\nEmployee|Gross Pay|FIT|"+plan+"|Net Pay\nAnn Ames|1000.00|80.00|50.00|870.00\nBo Bird|1200.00|100.00|0.00|1100.00\nTotals|2200.00|180.00|50.00|1970.00")
+		require.Equal(t, 3, r.HeaderRow, plan)
+		require.Equal(t, "pay", r.Columns[3].Meaning, plan)
+		require.Equal(t, 2, r.Totals.Rows, plan)
+	}
+}
+
+// A bank prints days without a year: they are of the year that ends on the title's day.
+func TestDaysWithoutAYear(t *testing.T) {
+	head := "Statement period 12/16/2025 - 01/15/2026\n"
+	rows := "Posted Date|Description|Withdrawals|Deposits|Daily Balance\n12/29|Deposit||300.00|12400.00\n1/12|Check 22|120.00||12280.00"
+	r := readList(t, AsStatement, head+rows)
+	require.Equal(t, []string{"2025-12-29", "2026-01-12"}, []string{r.Rows[0].Date, r.Rows[1].Date})
+	require.Equal(t, Balance, r.Columns[4].Meaning)
+	r = readList(t, AsStatement, rows)
+	require.Equal(t, 2, r.Totals.Refused)
+	require.Equal(t, "“12/29” is not a date: it names no year, and the title of the file names none; write it as 2026-06-30", r.Findings[0].Message)
+}
+
 // An outline numbers its headings with one figure; what stands before the point is the parent.
 func TestAChartAsAnOutline(t *testing.T) {
 	type account struct{ number, name, kind, parent string }

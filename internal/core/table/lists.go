@@ -123,7 +123,7 @@ type listSpec struct {
 }
 
 var dateWords = map[string]string{
-	"date": DateCol, "dated": DateCol, "doc date": DateCol, "document date": DateCol, "txn date": DateCol, "transaction date": DateCol, "trans date": DateCol, "issued": DateCol, "issue date": DateCol, "posting date": DateCol, "post date": DateCol, "entry date": DateCol, "value date": Ignore,
+	"date": DateCol, "dated": DateCol, "doc date": DateCol, "document date": DateCol, "txn date": DateCol, "transaction date": DateCol, "trans date": DateCol, "issued": DateCol, "issue date": DateCol, "posting date": DateCol, "post date": DateCol, "entry date": DateCol, "posted date": DateCol, "date posted": DateCol, "posted": DateCol, "posted on": DateCol, "processed date": DateCol, "process date": DateCol, "effective date": DateCol, "activity date": DateCol, "value date": Ignore,
 }
 
 var tagWords = map[string]string{
@@ -181,11 +181,11 @@ var unclearedWords = map[string]string{
 var statementWords = map[string]string{
 	"status": StatusCol, "state": StatusCol, "transaction status": StatusCol, "posting status": StatusCol,
 	"payee": Party, "name": Party, "counterparty": Party, "description": Note, "details": Note, "memo": Note, "narrative": Note, "transaction": Note, "particulars": Note, "text": Note,
-	"no": DocNumber, "num": DocNumber, "number": DocNumber, "check no": DocNumber, "check number": DocNumber, "check": DocNumber, "check or slip no": DocNumber, "serial no": DocNumber, "serial number": DocNumber, "ref": DocNumber, "reference": DocNumber, "bank reference": DocNumber, "fitid": OutsideID, "id": OutsideID, "transaction id": OutsideID, "transaction number": OutsideID, "transaction no": OutsideID, "bank id": OutsideID,
+	"no": DocNumber, "num": DocNumber, "number": DocNumber, "check no": DocNumber, "check number": DocNumber, "check": DocNumber, "check or slip no": DocNumber, "serial no": DocNumber, "serial number": DocNumber, "ref": DocNumber, "reference": DocNumber, "reference number": DocNumber, "reference no": DocNumber, "bank reference": DocNumber, "fitid": OutsideID, "id": OutsideID, "transaction id": OutsideID, "transaction number": OutsideID, "transaction no": OutsideID, "bank id": OutsideID,
 	"type": Doc, "transaction type": Doc, "amount": Amount, "value": Amount,
 	"withdrawal": Credit, "withdrawals": Credit, "debit": Credit, "debits": Credit, "paid out": Credit, "money out": Credit, "payments": Credit, "payment": Credit, "withdrawal amount": Credit, "debit amount": Credit, "amount debit": Credit,
 	"deposit": Debit, "deposits": Debit, "credit": Debit, "credits": Debit, "paid in": Debit, "money in": Debit, "receipts": Debit, "deposit amount": Debit, "credit amount": Debit, "amount credit": Debit,
-	"balance": Balance, "running balance": Balance, "running bal": Balance, "bal": Balance, "account balance": Balance, "closing balance": Balance, "ledger balance": Balance, "balance after": Balance,
+	"balance": Balance, "running balance": Balance, "running bal": Balance, "bal": Balance, "account balance": Balance, "closing balance": Balance, "ledger balance": Balance, "balance after": Balance, "daily balance": Balance, "ending balance": Balance, "ending daily balance": Balance,
 }
 
 var crosswalkWords = map[string]string{

@@ -167,7 +167,7 @@ func (r *reader) balanceLine(rec *Record) {
 			if m.Negative() {
 				a = -a
 			}
-			day, _ := WholeDay(r.field(rec, DateCol), r.out.DateOrder)
+			day := r.wholeDay(r.field(rec, DateCol))
 			r.balanceSaid(all, a, day)
 		}
 	}
