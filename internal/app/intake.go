@@ -297,6 +297,7 @@ func (t *Tx) read(b *store.Batch, rows func(table.Row)) (*table.Reading, []byte,
 		return nil, nil, err
 	}
 	r.Name, r.Format, r.Sheet = b.Name, b.Format, b.Sheet
+	r.Findings = append(r.Findings, opening.CurrencyFindings(r.Currency, t.Client.Currency)...)
 	switch {
 	case dated(b.Purpose):
 		r.Findings = append(r.Findings, opening.TitleFindings(r.Title, t.Client.Opening(), t.names())...)

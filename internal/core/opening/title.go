@@ -24,6 +24,14 @@ func TitleFindings(t table.Title, openingDay ledger.Day, names []string) []table
 	return out
 }
 
+// CurrencyFindings says if the amounts of a file bear another currency than the ledger's.
+func CurrencyFindings(currency, ours string) (out []table.Finding) {
+	if currency == "" || strings.EqualFold(currency, ours) {
+		return nil
+	}
+	return []table.Finding{{Code: "other-currency", Severity: table.Hold, Text: currency, Message: fmt.Sprintf("the amounts are in %s, this ledger is kept in %s; bring them at their amount in %s", currency, ours, ours)}}
+}
+
 // CompanyFindings says if a file names another company than the client.
 func CompanyFindings(t table.Title, names []string) (out []table.Finding) {
 	if t.Company == "" {

@@ -412,6 +412,7 @@ func (r *reader) row(rec *Record) {
 	if !r.amount(rec, &row) {
 		return
 	}
+	r.bears(rec)
 	b := &r.body
 	if b.ended {
 		r.unended()

@@ -46,6 +46,21 @@ func words(s string) string {
 	return b.String()
 }
 
+// shortTitles are the trade's abbreviations in titles; a title that is not known as it
+// stands is looked up once more written out.
+var shortTitles = map[string]string{"acct": "account", "accts": "accounts", "amt": "amount", "bal": "balance", "beg": "beginning", "begin": "beginning", "end": "ending", "chg": "change", "cust": "customer", "vend": "vendor", "inv": "invoice", "desc": "description", "descr": "description", "orig": "original", "pmt": "payment", "dt": "date", "num": "number", "nbr": "number", "prev": "previous", "trans": "transaction", "ref": "reference", "dept": "department", "emp": "employee"}
+
+// writtenOut is a folded title with its abbreviations written out.
+func writtenOut(folded string) string {
+	words := strings.Split(folded, " ")
+	for i, w := range words {
+		if long := shortTitles[w]; long != "" {
+			words[i] = long
+		}
+	}
+	return strings.Join(words, " ")
+}
+
 func foldHead(s string) string {
 	s = strings.ToLower(words(money.Trim(s)))
 	s = strings.NewReplacer("\n", " ", "\r", " ", ".", "", "#", " no ", "_", " ", "(", " ", ")", " ", "$", " ", ":", "", "-", " ", "*", "").Replace(s)
@@ -66,6 +81,9 @@ func headMeaning(title string, as As) (meaning, when string) {
 	}
 	if m, ok := headWords[f]; ok {
 		return fit(m, f, as), ""
+	}
+	if f = writtenOut(f); headWords[f] != "" {
+		return fit(headWords[f], f, as), ""
 	}
 	for _, e := range earlier {
 		if strings.Contains(f, e) {

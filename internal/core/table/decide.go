@@ -88,13 +88,7 @@ func (r *reader) check() {
 		r.note("no-rows", RefuseFile, nil, 0, "no record of the file holds an account with an amount; check the column choices and that the right sheet was chosen")
 		return
 	}
-	if len(r.body.currencies) > 1 {
-		names := ""
-		for c := range r.body.currencies {
-			names += " " + c
-		}
-		r.note("mixed-currency", Hold, nil, 0, "amounts bear different currencies:"+names)
-	}
+	r.checkCurrency()
 	if d := t.Debit - t.Credit; d != 0 {
 		side, n := "debit", d
 		if d < 0 {

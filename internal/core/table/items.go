@@ -450,6 +450,7 @@ func (r *reader) listRow(rec *Record) {
 		f.Text = joinCells(rec)
 		return
 	}
+	r.bears(rec)
 	row := Row{Record: rec.No, Line: rec.Line, Detail: &Detail{}}
 	d := row.Detail
 	row.Number = strings.TrimPrefix(oneLine(r.field(rec, DocNumber)), "'")
@@ -608,13 +609,7 @@ func (r *reader) checkList() {
 		r.note("no-rows", RefuseFile, nil, 0, "no record of the file holds "+what+"; check the column choices and that the right sheet was chosen")
 		return
 	}
-	if len(r.body.currencies) > 1 {
-		names := ""
-		for c := range r.body.currencies {
-			names += " " + c
-		}
-		r.note("mixed-currency", Hold, nil, 0, "amounts bear different currencies:"+names)
-	}
+	r.checkCurrency()
 	if r.as.Payments() {
 		r.endSplit()
 	}

@@ -340,3 +340,21 @@ func TestAChartAsAnOutline(t *testing.T) {
 		require.Empty(t, r.Title.Company)
 	}
 }
+
+// A column of currencies is heard: several make a total of nothing, one is kept for whoever
+// knows the ledger's. A "$" beside a dollar's code is that dollar's.
+func TestTheCurrencyOfRows(t *testing.T) {
+	head := "InvoiceNo|CustName|InvDate|AmtDue|Curr\n"
+	r := readList(t, AsInvoices, head+"1|Oak|2026-05-02|440.00|USD\n2|Gift|2026-06-10|312.50|eur")
+	require.Equal(t, []string{"mixed-currency"}, codes(r))
+	require.Contains(t, r.Findings[0].Message, "amounts bear different currencies: EUR, USD")
+	require.Empty(t, r.Currency)
+	r = readList(t, AsInvoices, head+"1|Oak|2026-05-02|440.00|EUR\n2|Gift|2026-06-10|€312.50|EUR")
+	require.Empty(t, r.Findings)
+	require.Equal(t, "EUR", r.Currency)
+	r = readList(t, AsInvoices, head+"1|Oak|2026-05-02|$440.00|CAD\n2|Gift|2026-06-10|$312.50|")
+	require.Equal(t, "CAD", r.Currency)
+	r = readList(t, AsTrialBalance, "GL Acct|Acct Description|Beg Bal|End Bal\n1000-000|Checking|$400.00|$500.00\n3000-000|Capital|$(400.00)|$(500.00)")
+	require.Equal(t, money.Amount(500_00), r.Totals.Debit, "titles in the trade's abbreviations")
+	require.Empty(t, r.Currency, "a dollar may be several")
+}

@@ -225,6 +225,9 @@ func (l *listSpec) meaning(title string) string {
 	if m, ok := l.words[f]; ok {
 		return m
 	}
+	if m, ok := l.words[writtenOut(f)]; ok {
+		return m
+	}
 	if l == lists[AsCrosswalk] {
 		return crosswalkTitle(f)
 	}

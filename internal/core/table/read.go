@@ -34,9 +34,10 @@ type reader struct {
 	opt Options
 	out Reading
 
-	cols    []Column
-	at      map[string]int
-	outline bool // numbers are an outline's: 1, 1.1, 1.1.1
+	cols      []Column
+	at        map[string]int
+	cCurrency int  // the column that says the currency of a row, -1: none
+	outline   bool // numbers are an outline's: 1, 1.1, 1.1.1
 
 	cNum, cName, cBoth, cKind, cParent, cDeb, cCre, cAmt, cSide, cOut int
 	two                                                               bool // debit and credit columns
@@ -97,6 +98,7 @@ func Read(src Source, opt Options) (*Reading, error) {
 	r.override()
 	r.numName(sample)
 	r.findOutline(sample)
+	r.currencyColumn()
 	r.findSide(sample)
 	r.title(sample)
 	if r.as.Payroll() {

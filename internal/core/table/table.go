@@ -235,6 +235,7 @@ type Reading struct {
 	SetAside    []Aside    `json:"set_aside"`
 	Findings    []Finding  `json:"findings"`
 	Totals      Totals     `json:"totals"`
+	Currency    string     `json:"currency,omitempty"` // the one that all amounts bear, as a code; "" where none or only "$" is said
 	// Counts of set-aside records by class.
 	Classes     map[string]int  `json:"classes"`
 	Parents     string          `json:"parents,omitempty"` // charts: column, path, level, indent, prefix or none

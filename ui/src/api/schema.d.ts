@@ -5433,6 +5433,7 @@ export interface components {
                 [key: string]: number;
             };
             columns: components["schemas"]["TableColumn"][];
+            currency?: string;
             date_order: string;
             decimal_mark: string;
             delimiter: string;
