@@ -33,7 +33,8 @@ interface Answer<T> {
   response: Response;
 }
 
-const offline = () => new Refusal(0, "offline", "The server does not answer. What you just did may not be saved; look here once it answers, before you do it again.", null);
+const offline = () =>
+  new Refusal(0, "offline", "The server does not answer. What you just did may not be saved; look here once it answers, before you do it again.", null);
 
 /** noAnswer says whether the server did not answer, as against refusing. */
 export function noAnswer(e: unknown): boolean {

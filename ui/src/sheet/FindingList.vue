@@ -6,7 +6,16 @@ import { asideWords } from "./meanings";
 
 const props = defineProps<{ findings: Schemas["TableFinding"][]; aside: Record<string, number>; at: number; open: boolean }>();
 const emit = defineEmits<{ go: [i: number]; fix: [f: Schemas["Fix"]]; confirm: [code: string] }>();
-const confirmable = ["aging-summary", "other-currency", "other-company", "other-day", "duplicate-account", "both-sides", "three-places", "printed-total-differs"];
+const confirmable = [
+  "aging-summary",
+  "other-currency",
+  "other-company",
+  "other-day",
+  "duplicate-account",
+  "both-sides",
+  "three-places",
+  "printed-total-differs",
+];
 // What refuses comes first, then what holds the posting, then notes; each keeps its place in the list.
 const order: Record<string, number> = { "refuse-file": 0, "refuse-row": 1, "hold-posting": 2, note: 3 };
 const sorted = computed(() => props.findings.map((f, i) => ({ f, i })).sort((a, b) => (order[a.f.severity] ?? 9) - (order[b.f.severity] ?? 9)));
