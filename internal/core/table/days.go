@@ -236,3 +236,36 @@ func (r *reader) dayOrder(src Source) error {
 	}
 	return nil
 }
+
+func (r *reader) dayHint(t string) string {
+	other := "dmy"
+	if r.out.DateOrder == "dmy" {
+		other = "mdy"
+	}
+	if d, _ := WholeDay(t, other); d != "" {
+		return " when dates are read " + map[string]string{"mdy": "month first", "dmy": "day first"}[r.out.DateOrder] + "; it would be " + DayWords(d) + " the other way"
+	}
+	if yearless.MatchString(money.Trim(t)) {
+		return ": it names no year, and the title of the file names none; write it as 2026-06-30"
+	}
+	return "; write it as 2026-06-30"
+}
+
+// yearless are days as bank statements print them: "6/12".
+var yearless = regexp.MustCompile(`^(\d{1,2})[/.\-](\d{1,2})$`)
+
+// wholeDay reads a day of a row; one without a year, on a bank's list, is of the year that
+// ends on the day that the title names.
+func (r *reader) wholeDay(t string) string {
+	day, _ := WholeDay(t, r.out.DateOrder)
+	end := r.out.Title.Day
+	if day != "" || end == "" || r.as != AsStatement && r.as != AsUncleared || !yearless.MatchString(money.Trim(t)) {
+		return day
+	}
+	day, _ = WholeDay(money.Trim(t)+"/"+end[:4], r.out.DateOrder)
+	if day > end {
+		before, _ := strconv.Atoi(end[:4])
+		day, _ = WholeDay(money.Trim(t)+"/"+strconv.Itoa(before-1), r.out.DateOrder)
+	}
+	return day
+}

@@ -3,9 +3,6 @@ package table
 import (
 	"cmp"
 	"fmt"
-	"regexp"
-	"slices"
-	"strconv"
 	"strings"
 	"unicode"
 
@@ -174,54 +171,6 @@ func (r *reader) listColumns() {
 			r.cols[a].Meaning = OpenCol
 		}
 	}
-}
-
-// ageTitle are titles of columns by age: "Current", "1 - 30", "31-60 days", "> 90",
-// "91 and over", "Over 90".
-var ageTitle = regexp.MustCompile(`(?i)^(?:current|not (?:yet )?due|(?:days )?\d{1,3}\s*(?:-|–|to)\s*\d{1,3}(?: days?)?(?: past due)?|(?:>|over|more than)\s*\d{2,3}(?: days?)?|\d{2,3}\s*(?:\+|and (?:over|more|above|older))(?: days?)?)$`)
-
-// agingSummary says of a list of items that has columns by age and neither numbers nor
-// dates that it is no list of items: it would clear the control account with one sum for
-// each party, which nothing that is settled later could be held against.
-func (r *reader) agingSummary() {
-	if !r.as.Items() || r.col(DocNumber) >= 0 || r.col(DateCol) >= 0 || r.col(Due) >= 0 {
-		return
-	}
-	n := 0
-	for _, c := range r.cols {
-		if ageTitle.MatchString(money.Trim(c.Title)) {
-			n++
-		}
-	}
-	if n > 1 {
-		r.note("aging-summary", Hold, nil, 0, "this is a summary by age: it has a sum for each "+partySide(r.as)+", and no item with a number and a date. Bring the aging's detail, one row for each document; if there is none, each sum is taken as one item that cannot be aged")
-	}
-}
-
-// besideNumber settles two columns of a crosswalk that both seem to hold the number of
-// an account, "Old no" and "Old account": the one whose title says a number does, the
-// other holds the name.
-func (r *reader) besideNumber(number, name string) {
-	if r.col(name) >= 0 {
-		return
-	}
-	says := func(title string) bool {
-		w := strings.Fields(foldHead(title))
-		return slices.ContainsFunc(w, func(w string) bool { return slices.Contains([]string{"no", "nos", "num", "number", "code", "gl"}, w) })
-	}
-	var at []int
-	for i, c := range r.cols {
-		if chosen := r.opt.Settings.Columns[i+1]; (chosen == "" || chosen == number) && c.Title != "" && r.list.meaning(c.Title) == number {
-			at = append(at, i)
-		}
-	}
-	if len(at) != 2 || says(r.cols[at[0]].Title) == says(r.cols[at[1]].Title) {
-		return
-	}
-	if says(r.cols[at[1]].Title) {
-		at[0], at[1] = at[1], at[0]
-	}
-	r.cols[at[0]].Meaning, r.cols[at[1]].Meaning = number, name
 }
 
 // decideListSign looks at how the amounts of the list are signed.
@@ -542,39 +491,6 @@ func (r *reader) days(rec *Record, d *Detail) bool {
 		r.note("after-cutover", Hold, rec, r.col(DateCol)+1, "it is dated "+DayWords(d.Date)+", after the day the old books end ("+DayWords(r.opt.Expect)+"); it belongs to the new ledger, or its date is wrong")
 	}
 	return true
-}
-
-func (r *reader) dayHint(t string) string {
-	other := "dmy"
-	if r.out.DateOrder == "dmy" {
-		other = "mdy"
-	}
-	if d, _ := WholeDay(t, other); d != "" {
-		return " when dates are read " + map[string]string{"mdy": "month first", "dmy": "day first"}[r.out.DateOrder] + "; it would be " + DayWords(d) + " the other way"
-	}
-	if yearless.MatchString(money.Trim(t)) {
-		return ": it names no year, and the title of the file names none; write it as 2026-06-30"
-	}
-	return "; write it as 2026-06-30"
-}
-
-// yearless are days as bank statements print them: "6/12".
-var yearless = regexp.MustCompile(`^(\d{1,2})[/.\-](\d{1,2})$`)
-
-// wholeDay reads a day of a row; one without a year, on a bank's list, is of the year that
-// ends on the day that the title names.
-func (r *reader) wholeDay(t string) string {
-	day, _ := WholeDay(t, r.out.DateOrder)
-	end := r.out.Title.Day
-	if day != "" || end == "" || r.as != AsStatement && r.as != AsUncleared || !yearless.MatchString(money.Trim(t)) {
-		return day
-	}
-	day, _ = WholeDay(money.Trim(t)+"/"+end[:4], r.out.DateOrder)
-	if day > end {
-		before, _ := strconv.Atoi(end[:4])
-		day, _ = WholeDay(money.Trim(t)+"/"+strconv.Itoa(before-1), r.out.DateOrder)
-	}
-	return day
 }
 
 // figure reads one amount cell in the list's own sign: a minus, parentheses or a

@@ -1,6 +1,7 @@
 package table
 
 import (
+	"regexp"
 	"slices"
 	"strings"
 
@@ -268,6 +269,54 @@ func crosswalkTitle(folded string) string {
 		return ToName
 	}
 	return ToNumber
+}
+
+// ageTitle are titles of columns by age: "Current", "1 - 30", "31-60 days", "> 90",
+// "91 and over", "Over 90".
+var ageTitle = regexp.MustCompile(`(?i)^(?:current|not (?:yet )?due|(?:days )?\d{1,3}\s*(?:-|–|to)\s*\d{1,3}(?: days?)?(?: past due)?|(?:>|over|more than)\s*\d{2,3}(?: days?)?|\d{2,3}\s*(?:\+|and (?:over|more|above|older))(?: days?)?)$`)
+
+// agingSummary says of a list of items that has columns by age and neither numbers nor
+// dates that it is no list of items: it would clear the control account with one sum for
+// each party, which nothing that is settled later could be held against.
+func (r *reader) agingSummary() {
+	if !r.as.Items() || r.col(DocNumber) >= 0 || r.col(DateCol) >= 0 || r.col(Due) >= 0 {
+		return
+	}
+	n := 0
+	for _, c := range r.cols {
+		if ageTitle.MatchString(money.Trim(c.Title)) {
+			n++
+		}
+	}
+	if n > 1 {
+		r.note("aging-summary", Hold, nil, 0, "this is a summary by age: it has a sum for each "+partySide(r.as)+", and no item with a number and a date. Bring the aging's detail, one row for each document; if there is none, each sum is taken as one item that cannot be aged")
+	}
+}
+
+// besideNumber settles two columns of a crosswalk that both seem to hold the number of
+// an account, "Old no" and "Old account": the one whose title says a number does, the
+// other holds the name.
+func (r *reader) besideNumber(number, name string) {
+	if r.col(name) >= 0 {
+		return
+	}
+	says := func(title string) bool {
+		w := strings.Fields(foldHead(title))
+		return slices.ContainsFunc(w, func(w string) bool { return slices.Contains([]string{"no", "nos", "num", "number", "code", "gl"}, w) })
+	}
+	var at []int
+	for i, c := range r.cols {
+		if chosen := r.opt.Settings.Columns[i+1]; (chosen == "" || chosen == number) && c.Title != "" && r.list.meaning(c.Title) == number {
+			at = append(at, i)
+		}
+	}
+	if len(at) != 2 || says(r.cols[at[0]].Title) == says(r.cols[at[1]].Title) {
+		return
+	}
+	if says(r.cols[at[1]].Title) {
+		at[0], at[1] = at[1], at[0]
+	}
+	r.cols[at[0]].Meaning, r.cols[at[1]].Meaning = number, name
 }
 
 // partySide is the kind of party a list of items names.
