@@ -106,6 +106,7 @@ const early = (d: { format: (f: string) => string }) => !!props.min && d.format(
   display: block;
   font-size: 12px;
   line-height: 16px;
+  white-space: normal;
   color: var(--fails);
 }
 </style>
