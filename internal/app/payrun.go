@@ -326,7 +326,11 @@ func (t *Tx) runBlocks(out *RunView, r payRunRow, run *payroll.Run, all []payRun
 		}
 	}
 	if r.Superseded {
-		out.Notes = append(out.Notes, "a corrected register took its place; what is posted of this one stands, with the correction beside it")
+		words := "a corrected register waits to take its place; until that is posted, what is posted of this one stands"
+		if slices.ContainsFunc(all, func(o payRunRow) bool { return o.Replaces != nil && *o.Replaces == r.ID && o.Unit != 0 }) {
+			words = "a corrected register took its place; what is posted of this one stands, with the correction beside it"
+		}
+		out.Notes = append(out.Notes, words)
 	}
 	for _, d := range out.Draws {
 		if d.Kind == "taxes" && len(d.Day) >= 7 && len(run.Head.Check) >= 7 && d.Day[:7] != string(run.Head.Check[:7]) {

@@ -25,7 +25,7 @@ const classWords: Record<string, string> = {
 const facts = computed(() => {
   const c = props.state?.client;
   if (!c) return me.value ? `${plural(board.value?.length ?? 0, "client")}, ${me.value.people === 1 ? "1 person" : `${me.value.people} people`}` : "";
-  return `opens ${day(c.opening_day)} · ${classWords[c.entity_class] ?? c.entity_class} · ${c.currency}`;
+  return `opens ${day(c.opening_day)} · ${classWords[c.entity_class] ?? c.entity_class} · ${c.currency}${c.role === "reviewer" ? " · you read here and sign off" : ""}`;
 });
 
 async function signOut() {

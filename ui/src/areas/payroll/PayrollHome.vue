@@ -10,7 +10,7 @@ const router = useRouter();
 const route = useRoute();
 const { data: p, isPending, isFetching } = usePayroll();
 const { data: bills, isFetching: asking } = useBills();
-const order = ["stopped", "ready", "posted", "early", "prior"];
+const order = ["stopped", "ready", "posted", "early", "prior", "replaced"];
 watch(
   [p, bills, isFetching, asking],
   ([v]) => {
