@@ -68,9 +68,38 @@ func (r *reader) heads(sample []*Record) {
 	r.headText = joinCells(rec)
 	r.assign(titles)
 	r.paidFromWhich(sample)
+	r.fullerNumber(sample)
 	r.closingInstead(sample, titles)
 	r.kindsByValue(sample)
 	r.namesUntitled(sample)
+}
+
+// fullerNumber takes, of two columns whose titles both number the accounts, the one in
+// which numbers stand: an export may have an empty "Number" beside its "Account no".
+func (r *reader) fullerNumber(sample []*Record) {
+	if r.list != nil {
+		return
+	}
+	best, most := -1, 0
+	for j, c := range r.cols {
+		if m, _ := headMeaning(c.Title, r.as); m != Number || r.opt.Settings.Columns[j+1] != "" {
+			continue
+		}
+		n := 0
+		for _, rec := range sample {
+			if rec.No > r.headRec && r.text(rec, j) != "" {
+				n++
+			}
+		}
+		if best < 0 || n > 0 && most == 0 {
+			best, most = j, n
+		}
+	}
+	for j := range r.cols {
+		if r.cols[j].Meaning == Number && best >= 0 && j != best && r.opt.Settings.Columns[j+1] == "" {
+			r.cols[j].Meaning, r.cols[best].Meaning = Ignore, Number
+		}
+	}
 }
 
 // daysOver says whether the row above a head tells its columns apart by day: "Jun 30

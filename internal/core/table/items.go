@@ -24,6 +24,7 @@ type listState struct {
 	open           money.Amount // in the list's own sign
 	sinceParty     money.Amount
 	carried        bool
+	run            partyRun
 	jobs           []job  // headings below the party's, outermost first
 	flip           bool   // the list writes what is owed as negative
 	doc            string // said by a heading: checks, deposits
@@ -329,7 +330,7 @@ func (r *reader) listRecord(rec *Record, label string) {
 			return
 		}
 	case r.as == AsUncleared:
-		if figure && day == "" && !isCode(num) && strings.Contains(low, "balance") {
+		if day == "" && !isCode(num) && strings.Contains(low, "balance") {
 			r.aside(rec, ClassNote, "a balance, no check and no deposit")
 			return
 		}

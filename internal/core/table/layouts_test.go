@@ -358,3 +358,39 @@ func TestTheCurrencyOfRows(t *testing.T) {
 	require.Equal(t, money.Amount(500_00), r.Totals.Debit, "titles in the trade's abbreviations")
 	require.Empty(t, r.Currency, "a dollar may be several")
 }
+
+// Sums by party that no word calls a total, known by the sum itself.
+func TestSumsOfAPartyWithoutAWord(t *testing.T) {
+	text := "Vendor ID|Vendor|Invoice/CM #|Date|Amount Due\nROPE|Rope Works|7788|6/1/26|1,000.00\n|||6/15/26|-50.00\nROPE||||950.00\nTERN|Tern|7788|5/22/26|90.00\nTERN||||90.00\nPINE|Pine|1|6/2/26|10.00\nPINE||||12.00\nReport Total||||1,050.00"
+	r := readList(t, AsBills, text)
+	var got []string
+	for _, x := range r.Rows {
+		got = append(got, x.Detail.Party+" "+x.Number+" "+x.Amount.Plain())
+	}
+	require.Equal(t, []string{"Rope Works 7788 1,000.00", "Rope Works  50.00", "Tern 7788 90.00", "Pine 1 10.00", "  12.00"}, got, "what does not come to the rows above is a row, and the printed total says that something is off")
+	require.Contains(t, codes(r), "printed-total-differs")
+	require.Equal(t, DocNumber, r.Columns[2].Meaning)
+}
+
+// A check register says what has cleared: before the old books end it is no uncleared item,
+// after it is one.
+func TestACheckRegisterWithWhatCleared(t *testing.T) {
+	r := readList(t, AsUncleared, "Check No|Check Date|Vendor Name|Check Amount|Status|Cleared Date\n2201|06/20/2026|Rope|120.00|O|\n2202|06/21/2026|Tern|55.00|C|06/28/2026\n2203|06/25/2026|Paint|80.50|C|07/03/2026\n2204|06/26/2026|Bad|10.00|V|\n2205|06/26/2026|Ink|5.00|R|")
+	var got []string
+	for _, x := range r.Rows {
+		got = append(got, x.Number+" "+x.Detail.Party)
+	}
+	require.Equal(t, []string{"2201 Rope", "2203 Paint"}, got)
+	require.Equal(t, money.Amount(200_50), r.Totals.Credit)
+	r = readList(t, AsUncleared, "Type|Date|Num|Name|Clr|Amount|Balance\nBeginning Balance||||||10000.00\nCheck|06/10/2026|2190|Ann|X|-100.00|-100.00\nCheck|06/20/2026|2201|Rope||-120.00|-220.00\nRegister Balance|||||-220.00|9780.00", "row.3", "row")
+	require.Equal(t, 2, r.Totals.Rows, "a person may say that one marked as cleared is not")
+	require.Zero(t, r.Totals.Refused)
+}
+
+// An export with an empty "Number" beside the column that holds them.
+func TestTheColumnOfNumbersThatHoldsThem(t *testing.T) {
+	r := readList(t, AsChart, "Type|Account|Number|Accnt. #\nBank|Checking||1010\nIncome|Sales||4000")
+	require.Equal(t, []string{"1010", "4000"}, []string{r.Rows[0].Number, r.Rows[1].Number})
+	r = readList(t, AsChart, "Type|Account|Number|Accnt. #\nBank|Checking|10|\nIncome|Sales|40|")
+	require.Equal(t, []string{"10", "40"}, []string{r.Rows[0].Number, r.Rows[1].Number})
+}

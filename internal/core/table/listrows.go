@@ -105,6 +105,9 @@ func (r *reader) itemRow(rec *Record, row *Row) bool {
 	} else if !origNone && settledNone && r.col(Settled) < 0 && open.Abs() > orig.Abs() {
 		r.note("arithmetic", Hold, rec, row.Cell, fmt.Sprintf("%s is said to be open, more than the original %s", open.Abs().Plain(), orig.Abs().Plain()))
 	}
+	if r.addsParty(rec, d, row, open) {
+		return false
+	}
 	switch {
 	case lowers(doc):
 		open = -open.Abs()
@@ -163,10 +166,72 @@ func (r *reader) itemRow(rec *Record, row *Row) bool {
 		return false
 	}
 	l.seen[key] = seenItem{rec.No, row.Amount, d.Date, d.Due}
+	if !l.run.of(d) {
+		l.run = partyRun{party: d.Party, id: d.PartyID}
+	}
+	l.run.sum, l.run.n = l.run.sum+open, l.run.n+1
 	r.ofJob(d, open)
 	l.open += open
 	l.sinceParty += open
 	return true
+}
+
+// partyRun are the rows above of one party, added up.
+type partyRun struct {
+	party, id string
+	sum       money.Amount
+	n         int
+}
+
+// of says whether a row is of the party of the run; what it leaves out is carried.
+func (p partyRun) of(d *Detail) bool {
+	if d.PartyID != "" && p.id != "" {
+		return strings.EqualFold(d.PartyID, p.id)
+	}
+	return strings.EqualFold(d.Party, p.party)
+}
+
+// addsParty sets aside a row that says nothing but a party and what the rows above of that
+// party come to: reports print such sums without the word "total".
+func (r *reader) addsParty(rec *Record, d *Detail, row *Row, open money.Amount) bool {
+	run := &r.body.list.run
+	if row.Number != "" || d.Date != "" || d.Due != "" || r.field(rec, Doc) != "" || run.n == 0 || open != run.sum {
+		return false
+	}
+	if !run.of(d) && !(d.Party == "" && d.PartyID == "") || r.opt.Settings.Rows[rec.No] == ClassRow {
+		return false
+	}
+	*run = partyRun{}
+	r.aside(rec, ClassSubtotal, "adds the rows above up")
+	return true
+}
+
+var (
+	wasCleared = regexp.MustCompile(`(?i)^(?:c|clr|clrd|cleared|x|\*|✓|r|rec|reconciled|yes|y)$`)
+	wasVoided  = regexp.MustCompile(`(?i)^(?:v|void|voided|canceled|cancelled)$`)
+)
+
+// cleared says why an item of a list of the old books is not uncleared at their end: it
+// cleared before, or was voided. One that cleared later was uncleared then.
+func (r *reader) cleared(rec *Record) string {
+	if t := r.field(rec, ClearedCol); t != "" && !money.IsNoFigure(t) {
+		if day := r.wholeDay(t); day != "" {
+			if r.opt.Expect != "" && day > r.opt.Expect {
+				return ""
+			}
+			return "cleared on " + DayWords(day)
+		}
+		if wasCleared.MatchString(t) {
+			return "marked as cleared"
+		}
+	}
+	switch t := r.field(rec, StatusCol); {
+	case wasCleared.MatchString(t):
+		return "marked as cleared"
+	case wasVoided.MatchString(t):
+		return "voided"
+	}
+	return ""
 }
 
 var creditNumber = regexp.MustCompile(`(?i)^(cm|cn|cr|crn|cred)[-/# ]?\d`)
@@ -253,6 +318,10 @@ var docDigits = regexp.MustCompile(`\d{2,}$`)
 
 func (r *reader) unclearedRow(rec *Record, row *Row) bool {
 	d, l := row.Detail, &r.body.list
+	if why := r.cleared(rec); why != "" && r.opt.Settings.Rows[rec.No] != ClassRow {
+		r.aside(rec, ClassNote, why)
+		return false
+	}
 	doc, known := docOf(r.as, r.field(rec, Doc))
 	if row.Number == "" && known { // "Check 2201"
 		row.Number = docDigits.FindString(r.field(rec, Doc))

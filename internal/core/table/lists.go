@@ -57,7 +57,8 @@ const (
 	Class      = "class"
 	PartyKind  = "party-kind"
 	Balance    = "balance"
-	StatusCol  = "status" // of a statement's line: booked or still pending
+	StatusCol  = "status"  // of a statement's line: booked or still pending; of a check: cleared, voided or open
+	ClearedCol = "cleared" // the day that an item cleared, or a mark that it did
 	ToNumber   = "to-number"
 	ToName     = "to-name"
 )
@@ -172,6 +173,9 @@ var partyWords = map[string]string{
 }
 
 var unclearedWords = map[string]string{
+	"check date": DateCol, "cheque date": DateCol, "vendor name": Party, "payee name": Party, "customer name": Party,
+	"cleared date": ClearedCol, "date cleared": ClearedCol, "clear date": ClearedCol, "clearing date": ClearedCol, "bank date": ClearedCol, "cleared on": ClearedCol, "clr": ClearedCol, "cleared": ClearedCol, "c": ClearedCol, "reconciled": ClearedCol, "recon": ClearedCol,
+	"status": StatusCol, "state": StatusCol, "check status": StatusCol,
 	"payee": Party, "name": Party, "vendor": Party, "paid to": Party, "received from": Party, "payee/payer": Party, "payer": Party, "from": Party,
 	"no": DocNumber, "num": DocNumber, "number": DocNumber, "check no": DocNumber, "check number": DocNumber, "check": DocNumber, "cheque no": DocNumber, "chk no": DocNumber, "ref": DocNumber, "reference": DocNumber, "ref no": DocNumber, "check num": DocNumber, "doc no": DocNumber,
 	"type": Doc, "kind": Doc, "transaction type": Doc, "item": Doc, "amount": Amount, "total": Amount, "uncleared": Amount, "uncleared amount": Amount, "outstanding": Amount,
@@ -215,7 +219,7 @@ var lists = map[As]*listSpec{
 	AsInvoices:  {merged(dateWords, tagWords, docWords, invoiceWords), []string{Party, PartyID, DocNumber}, itemMoney, itemMeanings},
 	AsBills:     {merged(dateWords, tagWords, docWords, billWords), []string{Party, PartyID, DocNumber}, itemMoney, itemMeanings},
 	AsParties:   {partyWords, []string{Party, LastName}, []string{Balance}, []string{Ignore, PartyID, Party, CompanyCol, FirstName, LastName, TradeName, PartyKind, Class, Address, City, State, Zip, Email, Telephone, Terms, TaxIDCol, Balance, ActiveCol, Note}},
-	AsUncleared: {merged(dateWords, tagWords, unclearedWords), []string{DateCol, DocNumber, Party}, []string{Amount, Debit, Credit}, []string{Ignore, DateCol, DocNumber, Doc, Party, Amount, Debit, Credit, Note}},
+	AsUncleared: {merged(dateWords, tagWords, unclearedWords), []string{DateCol, DocNumber, Party}, []string{Amount, Debit, Credit}, []string{Ignore, DateCol, DocNumber, Doc, Party, Amount, Debit, Credit, StatusCol, ClearedCol, Note}},
 	AsStatement: {merged(dateWords, statementWords), []string{DateCol}, []string{Amount, Debit, Credit, Balance}, []string{Ignore, DateCol, Doc, DocNumber, OutsideID, Party, Note, StatusCol, Amount, Debit, Credit, Balance}},
 	AsCrosswalk: {crosswalkWords, []string{ToNumber, ToName}, nil, []string{Ignore, Number, Name, OutsideID, ToNumber, ToName}},
 }
@@ -232,6 +236,9 @@ func (l *listSpec) meaning(title string) string {
 	if l == lists[AsCrosswalk] {
 		return crosswalkTitle(f)
 	}
+	if numbersDocuments(f) && slices.Contains(l.meanings, DocNumber) && !slices.Contains(l.meanings, Employee) {
+		return DocNumber
+	}
 	if l == lists[AsForms] {
 		if box, _, _ := boxOfTitle(title); box != "" {
 			return FigureCol
@@ -243,6 +250,18 @@ func (l *listSpec) meaning(title string) string {
 		}
 	}
 	return ""
+}
+
+// numbersDocuments says whether a title names documents and ends on their number:
+// "Invoice/CM #", "Vendor invoice number".
+func numbersDocuments(folded string) bool {
+	words := strings.FieldsFunc(folded, func(c rune) bool { return c == ' ' || c == '/' })
+	if n := len(words); n < 2 || !slices.Contains([]string{"no", "number", "num", "nbr"}, words[n-1]) {
+		return false
+	}
+	return slices.ContainsFunc(words, func(w string) bool {
+		return slices.Contains([]string{"invoice", "inv", "bill", "document", "doc", "voucher", "reference", "ref", "check", "cheque", "credit", "cm"}, w)
+	})
 }
 
 // crosswalkTitle reads a title by its words: which of the two charts it is of, and whether it
