@@ -92,7 +92,7 @@ var paymentWords = map[string]string{
 	"no": DocNumber, "num": DocNumber, "number": DocNumber, "ref": DocNumber, "ref no": DocNumber, "reference": DocNumber, "check no": DocNumber, "check number": DocNumber, "check": DocNumber, "check num": DocNumber, "chk no": DocNumber, "doc no": DocNumber,
 	"type": Doc, "transaction type": Doc, "txn type": Doc, "kind": Doc,
 	"method": MethodCol, "payment method": MethodCol, "pay method": MethodCol, "paid by": MethodCol, "pmt method": MethodCol, "payment type": MethodCol, "how paid": MethodCol, "tender": MethodCol,
-	"paid from": FundCol, "bank account": FundCol, "from account": FundCol, "funding account": FundCol, "payment account": FundCol, "bank": FundCol, "bank/card": FundCol, "source account": FundCol, "drawn on": FundCol,
+	"paid from": FundCol, "bank account": FundCol, "from account": FundCol, "funding account": FundCol, "payment account": FundCol, "bank": FundCol, "bank/card": FundCol, "source account": FundCol, "drawn on": FundCol, "card": FundCol, "card no": FundCol, "card number": FundCol, "card name": FundCol, "card used": FundCol, "card account": FundCol, "card last 4": FundCol, "card last four": FundCol, "last 4": FundCol, "last four": FundCol, "credit card": FundCol, "funding source": FundCol, "payment source": FundCol, "account used": FundCol,
 	"account": Name, "expense account": Name, "gl account": Name, "account name": Name, "category": Name, "split": Name, "split account": Name, "charged to": Name, "account description": Name, "distribution account": Name,
 	"account no": Number, "account number": Number, "acct": Number, "acct no": Number, "gl code": Number, "gl no": Number, "account code": Number,
 	"amount": Amount, "line amount": Amount, "paid amount": Amount, "amount paid": Amount, "total": Amount, "payment": Amount, "payment amount": Amount, "split amount": Amount, "value": Amount, "debit": Debit, "dr": Debit, "credit": Credit, "cr": Credit,
@@ -360,6 +360,9 @@ func (r *reader) paymentRow(rec *Record, row *Row) bool {
 			l.paidYear = y
 		}
 		p.row = PaidRow{Payment: r.field(rec, OutsideID), Head: rec.No, Ref: oneLine(r.field(rec, DocNumber)), Method: oneLine(r.field(rec, MethodCol)), Type: oneLine(r.field(rec, Doc)), Fund: cmp.Or(oneLine(r.field(rec, FundCol)), p.funds[rec.No]), Memo: row.Note, Undoes: oneLine(r.field(rec, UndoesCol))}
+		if p.row.Method == "" && p.row.Fund != "" && r.onCards() {
+			p.row.Method = "card"
+		}
 		p.row.Kind = paidKind(cmp.Or(strings.TrimSpace(void), p.row.Type), p.row.Ref, row.Note, amount)
 		if void != "" && amount == 0 {
 			p.row.Kind = PaidPayment // listed as nothing, it takes nothing back
@@ -536,4 +539,11 @@ func affirmed(w string) bool {
 		return true
 	}
 	return false
+}
+
+// onCards says whether the column of what was paid from holds cards and nothing else, by
+// its title: "Card", "Card no", "Card last 4".
+func (r *reader) onCards() bool {
+	i := r.col(FundCol)
+	return i >= 0 && strings.HasPrefix(foldHead(r.cols[i].Title), "card")
 }

@@ -256,3 +256,12 @@ func TestMoneyOutAndIn(t *testing.T) {
 	require.Equal(t, []money.Amount{1_250_00, -50_00}, []money.Amount{r.Rows[0].Amount, r.Rows[1].Amount})
 	require.Equal(t, "2026-01-14", r.Rows[0].Date)
 }
+
+// An export of cards says so in the title of its column: what was paid with one is paid by
+// card, and comes from it.
+func TestAColumnOfCards(t *testing.T) {
+	r := readList(t, AsPayments, "Date|Vendor|Category|Amount|Card\n2026-03-01|Tern|Supplies|45.10|*7731\n2026-03-02|Dock|Fuel|80.00|")
+	require.Equal(t, []string{"card *7731", " "}, []string{r.Rows[0].Detail.Paid.Method + " " + r.Rows[0].Detail.Paid.Fund, r.Rows[1].Detail.Paid.Method + " " + r.Rows[1].Detail.Paid.Fund})
+	r = readList(t, AsPayments, "Date|Vendor|Category|Amount|Bank/card\n2026-03-01|Tern|Supplies|45.10|Estuary")
+	require.Empty(t, r.Rows[0].Detail.Paid.Method)
+}
