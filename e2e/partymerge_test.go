@@ -15,6 +15,7 @@ func TestTwoVendorsBecomeOne(t *testing.T) {
 	d.signIn()
 	d.goTo("/c/1/openings/parties")
 	d.sees("Customers and vendors here")
+	d.until(`document.querySelectorAll("table.names").length === 2 && [...document.querySelectorAll("table.names")].at(-1).querySelectorAll("tr.can").length > 20`, "those who are here")
 	// Who goes has something open and no tax number; who stays has one.
 	find := func(number string) string {
 		return d.js(`[...document.querySelectorAll("table.names")].at(-1).querySelectorAll("tr.can").values().find(r => r.cells[1].innerText.includes("vendor") && r.cells[5].innerText !== "–" && (r.cells[3].innerText === "–") === ` + number + `).cells[0].querySelector("button").innerText`)

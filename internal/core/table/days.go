@@ -137,8 +137,8 @@ func iso(y, m, d string) string {
 }
 
 // dayOrder settles how the dates of a list are written, from the cells that can
-// be read in one way only, or from the day the old books end, which no document of
-// theirs is dated after; where neither settles it, it asks.
+// be read in one way only. Where month first keeps every document before the day the old
+// books end and day first does not, that settles it too; else it asks.
 func (r *reader) dayOrder(src Source) error {
 	if o := r.opt.Settings.DateOrder; o != "" {
 		r.out.DateOrder = o
@@ -222,12 +222,10 @@ func (r *reader) dayOrder(src Source) error {
 		}
 	case dmy > 0:
 		r.out.DateOrder = "dmy"
-	case mdy == 0 && (lateM > 0) != (lateD > 0):
-		how, other := "month first", "day first"
-		if lateM > 0 {
-			r.out.DateOrder, how, other = "dmy", "day first", "month first"
-		}
-		r.note("date-order", Notice, firstLate, dated+1, "the dates are read "+how+"; "+other+" some, as in this row, would be after the day the old books end ("+DayWords(r.opt.Expect)+")")
+	case mdy == 0 && lateD > 0 && lateM == 0:
+		// The other way round it is asked: one invoice of July among those of June is a
+		// likelier slip than a list written day first.
+		r.note("date-order", Notice, firstLate, dated+1, "the dates are read month first; day first some, as in this row, would be after the day the old books end ("+DayWords(r.opt.Expect)+")")
 	case mdy == 0 && either > 0:
 		if lateM > lateD {
 			r.out.DateOrder = "dmy"
