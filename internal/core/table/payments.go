@@ -360,7 +360,7 @@ func (r *reader) paymentRow(rec *Record, row *Row) bool {
 			l.paidYear = y
 		}
 		p.row = PaidRow{Payment: r.field(rec, OutsideID), Head: rec.No, Ref: oneLine(r.field(rec, DocNumber)), Method: oneLine(r.field(rec, MethodCol)), Type: oneLine(r.field(rec, Doc)), Fund: cmp.Or(oneLine(r.field(rec, FundCol)), p.funds[rec.No]), Memo: row.Note, Undoes: oneLine(r.field(rec, UndoesCol))}
-		if p.row.Method == "" && p.row.Fund != "" && r.onCards() {
+		if p.row.Method == "" && p.row.Fund != "" && r.cards {
 			p.row.Method = "card"
 		}
 		p.row.Kind = paidKind(cmp.Or(strings.TrimSpace(void), p.row.Type), p.row.Ref, row.Note, amount)
@@ -541,9 +541,9 @@ func affirmed(w string) bool {
 	return false
 }
 
-// onCards says whether the column of what was paid from holds cards and nothing else, by
-// its title: "Card", "Card no", "Card last 4".
-func (r *reader) onCards() bool {
+// cardColumn says whether the column of what was paid from holds cards and nothing else,
+// by its title: "Card", "Card no", "Card last 4".
+func (r *reader) cardColumn() {
 	i := r.col(FundCol)
-	return i >= 0 && strings.HasPrefix(foldHead(r.cols[i].Title), "card")
+	r.cards = i >= 0 && strings.HasPrefix(foldHead(r.cols[i].Title), "card")
 }

@@ -36,6 +36,7 @@ type reader struct {
 
 	cols      []Column
 	at        map[string]int
+	cards     bool // what was paid from is a card
 	cCurrency int  // the column that says the currency of a row, -1: none
 	outline   bool // numbers are an outline's: 1, 1.1, 1.1.1
 
@@ -99,6 +100,7 @@ func Read(src Source, opt Options) (*Reading, error) {
 	r.numName(sample)
 	r.findOutline(sample)
 	r.currencyColumn()
+	r.cardColumn()
 	r.findSide(sample)
 	r.title(sample)
 	if r.as.Payroll() {
