@@ -205,6 +205,14 @@ func (d *desk) choose(id, text string) {
 	d.until(`![...document.querySelectorAll(".ant-select-dropdown")].some(e => e.offsetParent !== null && !e.classList.contains("ant-select-dropdown-hidden"))`, "the list shut")
 }
 
+// paste puts rows on the sheet as they are copied from a spreadsheet.
+func (d *desk) paste(rows string) {
+	d.t.Helper()
+	d.press("Paste rows")
+	d.do(chromedp.SendKeys("#pasted", rows))
+	d.press("Put them on the sheet")
+}
+
 // typeChoice picks what a widget select offers first for a typed text: what Enter would
 // take. (The driver's Enter would send the form as well, which a keyboard's does not.)
 func (d *desk) typeChoice(id, text string) {

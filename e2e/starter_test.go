@@ -41,9 +41,7 @@ func TestAClientFromAStarterChart(t *testing.T) {
 	// 12,480.55 + 18,900.00 + 230.00 + 14,400.00 = 4,695.35 + 41,315.20.
 	d.press("Openings")
 	d.press("Bring a file in")
-	d.press("Paste rows")
-	d.do(chromedp.SendKeys("#pasted", "No,Account,Debit,Credit\n101,Checking,12480.55,\n150,Kilns and wheels,18900.00,\n300,Capital - A. Tarn,,4695.35\n400,Studio sales,,41315.20\n600,Studio rent,14400.00,\n690,Misc,230.00,"))
-	d.press("Put them on the sheet")
+	d.paste("No,Account,Debit,Credit\n101,Checking,12480.55,\n150,Kilns and wheels,18900.00,\n300,Capital - A. Tarn,,4695.35\n400,Studio sales,,41315.20\n600,Studio rent,14400.00,\n690,Misc,230.00,")
 	d.press("Take in 6")
 	d.sees("too vague a name")
 
@@ -55,9 +53,7 @@ func TestAClientFromAStarterChart(t *testing.T) {
 	d.press("The opening entry")
 	d.press("Bring a file in")
 	d.typeChoice("what-file", "crosswalk")
-	d.press("Paste rows")
-	d.do(chromedp.SendKeys("#pasted", "Old no,Old account,New no,New account\n101,Checking,1020,Operating account\n150,Kilns and wheels,,Equipment\n300,Capital,3000,\n400,Studio sales,4005,Pots sold\n600,Studio rent,6100,Rent\n999,Gone,6100,"))
-	d.press("Put them on the sheet")
+	d.paste("Old no,Old account,New no,New account\n101,Checking,1020,Operating account\n150,Kilns and wheels,,Equipment\n300,Capital,3000,\n400,Studio sales,4005,Pots sold\n600,Studio rent,6100,Rent\n999,Gone,6100,")
 	d.sees("Taking it in sets 4 old accounts")
 	d.sees("1020 is Savings account here, the file says Operating account")
 	d.sees("999 Gone → 6100: no old account of that number or name is here")
@@ -84,9 +80,7 @@ func TestAClientFromAStarterChart(t *testing.T) {
 
 	d.press("Bring a file in")
 	d.typeChoice("what-file", "open invoices")
-	d.press("Paste rows")
-	d.do(chromedp.SendKeys("#pasted", "Customer,Invoice,Date,Due,Total,Paid,Balance\nHollow Oak Cafe,T-88,05/02/2026,06/01/2026,640.00,200.00,440.00\nMarlow Gifts,T-91,06/10/2026,07/10/2026,312.50,0.00,312.50"))
-	d.press("Put them on the sheet")
+	d.paste("Customer,Invoice,Date,Due,Total,Paid,Balance\nHollow Oak Cafe,T-88,05/02/2026,06/01/2026,640.00,200.00,440.00\nMarlow Gifts,T-91,06/10/2026,07/10/2026,312.50,0.00,312.50")
 	d.sees("the dates are read month first")
 	d.press("Take in 2")
 	d.sees("This client is on the cash method and its old trial balance carries no receivables")

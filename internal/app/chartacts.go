@@ -559,8 +559,8 @@ func hasChildren(as []chart.Account, id int64) bool {
 	return slices.ContainsFunc(as, func(x chart.Account) bool { return x.ParentID == id && x.Active })
 }
 
-// ProposeAccount prefills an account for text typed into a picker. Where neither the
-// kind is said nor anything else, a number says it by the accounts around it.
+// ProposeAccount prefills an account for text typed into a picker. Where the
+// kind is not said, a typed number says it by the accounts around it.
 func (a *App) ProposeAccount(ctx context.Context, who Who, ledgerID int64, text, kind string) (Account, error) {
 	var out Account
 	err := a.in(ctx, who, ledgerID, Read, func(t *Tx) error {

@@ -2,7 +2,9 @@ package app
 
 import (
 	"strings"
+	"unicode/utf8"
 
+	"coatrack/internal/core/payroll"
 	"coatrack/internal/core/table"
 	"coatrack/internal/store"
 )
@@ -10,9 +12,6 @@ import (
 // Files of one source share their labels, identities and column choices, so a
 // register must come from where the earlier ones came: under another source all its
 // items would be new, and a correction of a posted run would be one more run.
-
-// maxSource is the longest name of a source.
-const maxSource = 80
 
 // usualSource is where a file of a purpose comes from unless it is said: payroll from
 // where the last payroll file came that a connected provider did not bring, anything
@@ -31,37 +30,22 @@ func (t *Tx) usualSource(purpose string) (string, error) {
 	return s, err
 }
 
-// sourceBySays settles the source of a payroll file by the provider that it names: the
-// one whose runs name it too; where the usual source's runs all name somebody else, it
-// is another provider's and a source of its own.
-func (t *Tx) sourceBySays(b *store.Batch) (string, error) {
+// sourceByProvider settles the source of a payroll file by the provider that it names.
+func (t *Tx) sourceByProvider(b *store.Batch) (string, error) {
 	s := t.summaryOf(b)
-	if s.Reading == nil || s.Reading.Run == nil || s.Reading.Run.Provider == "" || table.As(b.Purpose) == table.AsPayBill { // a bill names its carrier
+	if s.Reading == nil || s.Reading.Run == nil || table.As(b.Purpose) == table.AsPayBill { // a bill names its carrier
 		return b.Source, nil
 	}
-	var runs []struct{ Source, Provider string }
-	if err := t.Raw(`select r.source, r.provider from pay_run r where r.ledger_id = ? and not exists (select 1 from connection c where c.ledger_id = r.ledger_id and r.source = 'provider ' || c.company_id) order by r.id desc`, t.Ledger).Scan(&runs).Error; err != nil {
-		return "", err
-	}
-	named := strings.Join(strings.Fields(s.Reading.Run.Provider), " ")
-	others := false
-	for _, r := range runs {
-		if strings.EqualFold(strings.Join(strings.Fields(r.Provider), " "), named) {
-			return r.Source, nil
-		}
-		others = others || r.Source == b.Source && r.Provider != ""
-	}
-	if others {
-		return string([]rune(named)[:min(maxSource, len([]rune(named)))]), nil
-	}
-	return b.Source, nil
+	var runs []payroll.Known
+	err := t.Raw(`select r.source, r.provider from pay_run r where r.ledger_id = ? and not exists (select 1 from connection c where c.ledger_id = r.ledger_id and r.source = 'provider ' || c.company_id) order by r.id desc`, t.Ledger).Scan(&runs).Error
+	return payroll.SourceOf(s.Reading.Run.Provider, b.Source, runs), err
 }
 
 // comesFrom puts a batch on the sheet under a source, as a person says it.
 func (t *Tx) comesFrom(b *store.Batch, source string) error {
 	source = strings.Join(strings.Fields(source), " ")
-	if source == "" || len(source) > maxSource {
-		return fail(Invalid, "bad-source", "a source has a name of at most %d letters, such as the provider's", maxSource)
+	if source == "" || utf8.RuneCountInString(source) > payroll.MaxSource {
+		return fail(Invalid, "bad-source", "a source has a name of at most %d letters, such as the provider's", payroll.MaxSource)
 	}
 	var taken bool
 	if err := t.Raw(`select exists (select 1 from connection c where c.ledger_id = ? and 'provider ' || c.company_id = ?)`, t.Ledger, source).Scan(&taken).Error; err != nil {

@@ -147,7 +147,7 @@ func (a *App) Receive(ctx context.Context, who Who, ledgerID int64, purpose, sou
 			return err
 		}
 		if !said {
-			theirs, err := t.sourceBySays(b)
+			theirs, err := t.sourceByProvider(b)
 			if err != nil {
 				return err
 			}
