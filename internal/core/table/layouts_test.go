@@ -382,6 +382,9 @@ func TestACheckRegisterWithWhatCleared(t *testing.T) {
 	}
 	require.Equal(t, []string{"2201 Rope", "2203 Paint"}, got)
 	require.Equal(t, money.Amount(200_50), r.Totals.Credit)
+	require.Equal(t, []string{"not-uncleared", "not-uncleared", "not-uncleared"}, codes(r), "what is set aside says why")
+	require.Equal(t, "cleared on 28 Jun 2026: it is no uncleared item at the cutover, so it is set aside here", r.Findings[0].Message)
+	require.Equal(t, []int{3, 5, 6}, []int{r.Findings[0].Record, r.Findings[1].Record, r.Findings[2].Record})
 	r = readList(t, AsUncleared, "Type|Date|Num|Name|Clr|Amount|Balance\nBeginning Balance||||||10000.00\nCheck|06/10/2026|2190|Ann|X|-100.00|-100.00\nCheck|06/20/2026|2201|Rope||-120.00|-220.00\nRegister Balance|||||-220.00|9780.00", "row.3", "row")
 	require.Equal(t, 2, r.Totals.Rows, "a person may say that one marked as cleared is not")
 	require.Zero(t, r.Totals.Refused)

@@ -319,6 +319,7 @@ var docDigits = regexp.MustCompile(`\d{2,}$`)
 func (r *reader) unclearedRow(rec *Record, row *Row) bool {
 	d, l := row.Detail, &r.body.list
 	if why := r.cleared(rec); why != "" && r.opt.Settings.Rows[rec.No] != ClassRow {
+		r.note("not-uncleared", Notice, rec, max(r.col(ClearedCol), r.col(StatusCol))+1, why+": it is no uncleared item at the cutover, so it is set aside here")
 		r.aside(rec, ClassNote, why)
 		return false
 	}
