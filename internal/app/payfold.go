@@ -220,6 +220,11 @@ func (t *Tx) foldRun(v *RunView, p *payRack) error {
 			es[i].Lines = foldLines(fold, es[i].Lines, label)
 		}
 	}
+	for i := range v.Waits {
+		if len(v.Waits[i].Groups) > 0 {
+			v.Waits[i].Amount = 0
+		}
+	}
 	for i := range v.Holds {
 		if v.Holds[i].Group != "" {
 			v.Holds[i].Amount = 0

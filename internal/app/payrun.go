@@ -26,7 +26,7 @@ func (a *App) GetRun(ctx context.Context, who Who, ledgerID, run int64) (RunView
 
 // runView lays a run out, with its core and its plan.
 func (t *Tx) runView(id int64) (RunView, *payroll.Run, payroll.Plan, error) {
-	out := RunView{Sections: []RunSection{}, Ties: []RunTie{}, Draws: []RunDraw{}, Offers: []DrawOffer{}, Entries: []RunEntry{}, Holds: []RunHold{}, Missing: []Account{}, Blocks: []Block{}, Notes: []string{}, People: []RunPerson{}, Drift: []RunEntry{}, Changes: []RunChange{}, Unusual: []string{}, Shares: []OfficerShare{}}
+	out := RunView{Sections: []RunSection{}, Ties: []RunTie{}, Draws: []RunDraw{}, Offers: []DrawOffer{}, Entries: []RunEntry{}, Holds: []RunHold{}, Waits: []payroll.Wait{}, Missing: []Account{}, Blocks: []Block{}, Notes: []string{}, People: []RunPerson{}, Drift: []RunEntry{}, Changes: []RunChange{}, Unusual: []string{}, Shares: []OfficerShare{}}
 	var plan payroll.Plan
 	runs, err := t.payRuns(0)
 	if err != nil {
@@ -84,6 +84,7 @@ func (t *Tx) runView(id int64) (RunView, *payroll.Run, payroll.Plan, error) {
 		planned = slices.DeleteFunc(slices.Clone(draws), func(d payroll.Draw) bool { return d.FactID < 0 })
 	}
 	plan = payroll.MakePlan(run, p.resolve(run.Head.Check), rules, planned)
+	out.Waits = payroll.Waiting(plan.Holds)
 	for _, h := range plan.Holds {
 		out.Holds = append(out.Holds, RunHold{h.ItemID, h.Facet, h.Group, h.Amount, h.Words})
 	}
@@ -288,23 +289,12 @@ func (t *Tx) runBlocks(out *RunView, r payRunRow, run *payroll.Run, all []payRun
 	} else if run.Head.Check < t.Client.Opening() {
 		add("before-start", "the run was paid on "+run.Head.Check.Words()+", before the opening day; take such runs in as figures of the year to date", "")
 	}
-	// Once for each item and half, with the groups that wait for it.
-	var words []string
-	groups := map[string][]string{}
-	for _, h := range out.Holds {
-		if !slices.Contains(words, h.Words) {
-			words = append(words, h.Words)
+	for _, w := range out.Waits {
+		words := w.Words
+		if len(w.Groups) > 0 {
+			words += " for " + strings.Join(w.Groups, ", ")
 		}
-		if h.Group != "" {
-			groups[h.Words] = append(groups[h.Words], h.Group)
-		}
-	}
-	for _, w := range words {
-		if g := groups[w]; len(g) > 0 {
-			add("no-home", w+" for "+strings.Join(g, ", "), "")
-		} else {
-			add("no-home", w, "")
-		}
+		add("no-home", words, "")
 	}
 	for _, tie := range out.Ties {
 		if !tie.Holds && (tie.Key == "employees" || tie.Key == "net" || tie.Key == "entry") {

@@ -3,6 +3,7 @@ package app
 import (
 	"coatrack/internal/core/ledger"
 	"coatrack/internal/core/money"
+	"coatrack/internal/core/payroll"
 	"coatrack/internal/core/proof"
 )
 
@@ -18,6 +19,7 @@ type RunView struct {
 	Offers   []DrawOffer    `json:"offers" doc:"statement lines that could be draws of this run"`
 	Entries  []RunEntry     `json:"entries" doc:"as planned, or as posted"`
 	Holds    []RunHold      `json:"holds"`
+	Waits    []payroll.Wait `json:"waits" doc:"what holds it, once for each item and half"`
 	Drift    []RunEntry     `json:"drift" doc:"of a posted run: what a later mapping, or draws said later, change"`
 	Replaces int64          `json:"replaces,omitempty" doc:"the run that this one corrects; only what changed is posted"`
 	Changes  []RunChange    `json:"changes" doc:"against the run that it corrects, item by item"`

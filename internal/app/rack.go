@@ -412,7 +412,7 @@ const near = 40
 func (d *rackData) kindAround(l store.Label, labels map[int64]store.Label, day ledger.Day) chart.Kind {
 	var same []store.Label
 	for _, x := range labels {
-		if x.Source == l.Source && len(x.Number) == len(l.Number) && x.Number != "" && x.ID != l.ID {
+		if x.Kind == l.Kind && x.Source == l.Source && len(x.Number) == len(l.Number) && x.Number != "" && x.ID != l.ID {
 			same = append(same, x)
 		}
 	}

@@ -212,6 +212,30 @@ func (p *Plan) parts(r *Run, resolve Resolve, rules Rules) []part {
 	return out
 }
 
+// Wait is what holds a run, once for each item and half.
+type Wait struct {
+	Words  string       `json:"words"`
+	Groups []string     `json:"groups" doc:"of employees, whose pay waits"`
+	Amount money.Amount `json:"amount"`
+}
+
+// Waiting gathers holds that say the same, with the groups that wait and their sum.
+func Waiting(holds []Hold) []Wait {
+	out := []Wait{}
+	for _, h := range holds {
+		i := slices.IndexFunc(out, func(w Wait) bool { return w.Words == h.Words })
+		if i < 0 {
+			i = len(out)
+			out = append(out, Wait{Words: h.Words, Groups: []string{}})
+		}
+		out[i].Amount += h.Amount
+		if h.Group != "" {
+			out[i].Groups = append(out[i].Groups, h.Group)
+		}
+	}
+	return out
+}
+
 // holdWords says what holds an item: which half, where it has two, and whose, where the
 // employee's item and the employer's bear one name.
 func holdWords(r *Run, w *itemWay, facet, state string) string {

@@ -7,6 +7,16 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
+func TestWaiting(t *testing.T) {
+	require.Equal(t, []Wait{
+		{"Regular has no home", []string{"yard", "officers"}, 3000_50},
+		{"Medicare has no home", []string{}, 43_50},
+	}, Waiting([]Hold{
+		{Words: "Regular has no home", Group: "yard", Amount: 1000_00}, {Words: "Medicare has no home", Amount: 43_50}, {Words: "Regular has no home", Group: "officers", Amount: 2000_50},
+	}))
+	require.Equal(t, []Wait{}, Waiting(nil))
+}
+
 func TestSourceOf(t *testing.T) {
 	runs := []Known{{"bureau", "Reach Bureau"}, {"old ledger", ""}, {"old ledger", "Pellan Payroll"}}
 	for _, c := range []struct {

@@ -4582,6 +4582,12 @@ export interface components {
             opening: string;
             paid: string;
         };
+        PayrollWait: {
+            amount: string;
+            /** @description of employees, whose pay waits */
+            groups: string[];
+            words: string;
+        };
         Peg: {
             key: string;
             /** Format: int64 */
@@ -5106,6 +5112,8 @@ export interface components {
             unusual: string[];
             /** Format: int64 */
             version: number;
+            /** @description what holds it, once for each item and half */
+            waits: components["schemas"]["PayrollWait"][];
             /** @description what stops it */
             words: string;
             /** @description what the rulebook lacks for this year */

@@ -19,7 +19,6 @@ import RunEntries from "./RunEntries.vue";
 import RunFactsBox from "./RunFactsBox.vue";
 import RunTable from "./RunTable.vue";
 import RunTies from "./RunTies.vue";
-import { whatWaits } from "./payroll";
 
 const route = useRoute();
 const id = useClientId();
@@ -76,7 +75,7 @@ useKeys([
 ]);
 const period = (from: string, to: string) =>
   from.slice(0, 7) === to.slice(0, 7) ? `${Number(from.slice(8))}–${day(to).replace(/ \d+$/, "")}` : `${day(from)} to ${day(to)}`;
-const waiting = computed(() => whatWaits(run.value?.holds ?? []));
+const waiting = computed(() => run.value?.waits ?? []);
 const off = computed(() => (run.value?.ties ?? []).filter((t) => !t.holds));
 const toTaxes = computed(() => run.value?.ties.find((t) => t.key === "taxes")?.left ?? "");
 </script>

@@ -1,6 +1,6 @@
 import { expect, test } from "vitest";
 import type { Schemas } from "../../api/client";
-import { accountsOf, find, less, type Need, whatWaits, worst } from "./payroll";
+import { accountsOf, find, less, type Need, worst } from "./payroll";
 
 const need = (facet: Need["facet"], group: string, state: Need["state"], target: string): Need => ({
   item_id: 1,
@@ -61,17 +61,4 @@ test("payroll's own accounts stand before others that fit", () => {
   const t = (number: string, name: string, sort: string) =>
     ({ id: Number(number), number, name, kind: "expense", sort, role: "", active: true, parent: false, pinned: false }) as Schemas["Target"];
   expect(find("", "expense", [t("5110", "Timber", ""), t("6010", "Wages", "payroll expense")]).map((x) => x.number)).toEqual(["6010", "5110"]);
-});
-
-test("what holds a run is said once for each item and half, with its groups and their sum", () => {
-  expect(
-    whatWaits([
-      { words: "Regular has no home", group: "yard", amount: "1000.00" },
-      { words: "Medicare has no home", group: "", amount: "43.50" },
-      { words: "Regular has no home", group: "officers", amount: "2000.50" },
-    ]),
-  ).toEqual([
-    { words: "Regular has no home", groups: ["yard", "officers"], amount: "3000.50" },
-    { words: "Medicare has no home", groups: [], amount: "43.50" },
-  ]);
 });

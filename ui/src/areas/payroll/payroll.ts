@@ -1,5 +1,5 @@
 import type { Schemas } from "../../api/client";
-import { cents, fromCents, type Money, sum } from "../../money";
+import { cents, fromCents, type Money } from "../../money";
 
 export type Need = Schemas["PayNeed"];
 
@@ -59,16 +59,4 @@ export function find(text: string, facet: string, targets: Schemas["Target"][], 
     (low && (t.number === low || t.name.toLowerCase() === low) ? -8 : 0) +
     (t.number.startsWith(low) ? 0 : 1);
   return hits.sort((a, b) => score(a) - score(b) || a.number.localeCompare(b.number)).slice(0, most);
-}
-
-/** whatWaits lists what holds a run once for each item and half, with the groups and the amount that wait for it. */
-export function whatWaits(holds: Pick<Schemas["RunHold"], "words" | "group" | "amount">[]): { words: string; groups: string[]; amount: Money }[] {
-  const out: { words: string; groups: string[]; amount: Money }[] = [];
-  for (const h of holds) {
-    let w = out.find((x) => x.words === h.words);
-    if (!w) out.push((w = { words: h.words, groups: [], amount: "0.00" }));
-    w.amount = sum([w.amount, h.amount]);
-    if (h.group) w.groups.push(h.group);
-  }
-  return out;
 }
