@@ -257,10 +257,7 @@ func (a *App) ChangeParty(ctx context.Context, who Who, ledgerID, id, version in
 // age that the party's terms make.
 func (t *Tx) reageBy(id int64, terms string) error {
 	days, ok := party.TermsDays(terms)
-	if !ok {
-		return t.Exec(`update open_item set age_day = null where ledger_id = ? and party_id = ? and due_day is null and terms = ''`, t.Ledger, id).Error
-	}
-	return t.Exec(`update open_item set age_day = item_day + ?::int where ledger_id = ? and party_id = ? and due_day is null and terms = ''`, days, t.Ledger, id).Error
+	return t.AgeItemsOf(id, days, ok)
 }
 
 // PartyLine is one row of a list of parties held against those known.

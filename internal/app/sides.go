@@ -246,7 +246,10 @@ func (t *Tx) aging(side, asOf string) (Aging, error) {
 		sign = -1
 	}
 	for _, r := range rows {
-		cols := []money.Amount{sign * money.Amount(r.C0), sign * money.Amount(r.C1), sign * money.Amount(r.C2), sign * money.Amount(r.C3), sign * money.Amount(r.C4)}
+		cols := make([]money.Amount, len(r.Columns))
+		for k, c := range r.Columns {
+			cols[k] = sign * money.Amount(c)
+		}
 		row := AgingRow{r.PartyID, r.Party, cols, sign * money.Amount(r.None), sign * money.Amount(r.Total), r.Items}
 		for k, c := range cols {
 			out.Totals[k] += c

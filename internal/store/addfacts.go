@@ -1,6 +1,7 @@
 package store
 
 import (
+	"bytes"
 	"encoding/json"
 	"time"
 
@@ -55,6 +56,7 @@ func (t *Tx) AddFacts(batch int64, reading int, facts []NewFact) error {
 	var day parcels[time.Time]
 	var dim, col, record, line parcels[int32]
 	var dims []string
+	var words []*string
 	for i := range blocks {
 		b := &blocks[i]
 		n = append(n, int32(len(b.amount)))
@@ -65,18 +67,22 @@ func (t *Tx) AddFacts(batch int64, reading int, facts []NewFact) error {
 		amount.add(b.amount)
 		record.add(b.record)
 		line.add(b.line)
-		dims = append(dims, string(b.dims))
+		if said := string(b.dims); b.apart {
+			dims, words = append(dims, "[]"), append(words, &said)
+		} else {
+			dims, words = append(dims, said), append(words, nil)
+		}
 		mark.add(orNone(b.mark, b.marked))
 		employee.add(orNone(b.employee, b.owned))
 	}
 	// As arrays of their own, cut into blocks over there: a table to copy them into would have
 	// to be emptied after each transaction, which takes longer than this.
-	err = t.run(`insert into fact_block (ledger_id, first_id, n, batch_id, reading, label_id, dim, day, col, amount, record, line, dims, mark, employee)
-		select $1::bigint, nextval('fact_block_id'), x.n, $2::bigint, $3::int, ($4::bigint[])[x.l1:x.l2], ($5::int[])[x.l1:x.l2], ($6::date[])[x.d1:x.d2], ($7::int[])[x.d1:x.d2], ($8::bigint[])[x.a1:x.a2], ($9::int[])[x.a1:x.a2], ($10::int[])[x.a1:x.a2], x.dims::jsonb,
+	err = t.run(`insert into fact_block (ledger_id, first_id, n, batch_id, reading, label_id, dim, day, col, amount, record, line, dims, words, mark, employee)
+		select $1::bigint, nextval('fact_block_id'), x.n, $2::bigint, $3::int, ($4::bigint[])[x.l1:x.l2], ($5::int[])[x.l1:x.l2], ($6::date[])[x.d1:x.d2], ($7::int[])[x.d1:x.d2], ($8::bigint[])[x.a1:x.a2], ($9::int[])[x.a1:x.a2], ($10::int[])[x.a1:x.a2], x.dims::jsonb, x.words,
 			nullif(($11::bigint[])[x.m1:x.m2], '{}'), nullif(($12::bigint[])[x.e1:x.e2], '{}')
-		from unnest($13::int[], $14::text[], $15::int[], $16::int[], $17::int[], $18::int[], $19::int[], $20::int[], $21::int[], $22::int[], $23::int[], $24::int[]) x(n, dims, l1, l2, d1, d2, a1, a2, m1, m2, e1, e2)`,
+		from unnest($13::int[], $14::text[], $15::int[], $16::int[], $17::int[], $18::int[], $19::int[], $20::int[], $21::int[], $22::int[], $23::int[], $24::int[], $25::text[]) x(n, dims, l1, l2, d1, d2, a1, a2, m1, m2, e1, e2, words)`,
 		t.Ledger, batch, reading, label.flat, dim.flat, day.flat, col.flat, amount.flat, record.flat, line.flat, mark.flat, employee.flat,
-		n, dims, label.from, label.to, day.from, day.to, amount.from, amount.to, mark.from, mark.to, employee.from, employee.to)
+		n, dims, label.from, label.to, day.from, day.to, amount.from, amount.to, mark.from, mark.to, employee.from, employee.to, words)
 	if err != nil {
 		return mapError(err)
 	}
@@ -116,10 +122,11 @@ type factBlock struct {
 	label, amount, mark, employee []int64
 	day                           []time.Time
 	record, line, col, dim        []int32
-	dims                          []byte
-	marked, owned                 bool // any has a mark, is somebody's
-	sameWhat                      bool // all under one label, saying the same beside it
-	sameWhere                     bool // all of one day and column
+	dims                          []byte // a list in JSON, or a line of JSON each
+	apart                         bool   // each says something else beside the amount
+	marked, owned                 bool   // any has a mark, is somebody's
+	sameWhat                      bool   // all under one label, saying the same beside it
+	sameWhere                     bool   // all of one day and column
 }
 
 // nothingMore is the place of what a fact does not say.
@@ -149,6 +156,7 @@ func (b *factBlock) room(n, dims int, sameWhat, sameWhere, marked, owned bool) i
 // factBlocks puts facts into blocks, in their order.
 func factBlocks(facts []NewFact, label func(int) int64) ([]factBlock, error) {
 	out := make([]factBlock, 0, len(facts)/blockFacts+1)
+	apart := wordsApart(facts)
 	days := map[string]time.Time{}
 	said := map[string]int32{}
 	saidRoom := 0
@@ -173,7 +181,10 @@ func factBlocks(facts []NewFact, label func(int) int64) ([]factBlock, error) {
 		}
 		l := label(i)
 		at, known, more := nothingMore, true, 0
-		if len(f.Dims) > 2 {
+		switch {
+		case apart:
+			more = len(f.Dims) + 1
+		case len(f.Dims) > 2:
 			if at, known = said[string(f.Dims)]; !known {
 				more = 24 + len(f.Dims)*5/4
 				at = int32(len(said))
@@ -183,20 +194,29 @@ func factBlocks(facts []NewFact, label func(int) int64) ([]factBlock, error) {
 			n := len(b.amount)
 			what, where := b.sameWhat && l == b.label[0] && at == b.dim[0], b.sameWhere && d.Equal(b.day[0]) && int32(f.Col) == b.col[0]
 			if n == blockFacts || begins || b.sameWhat && !what && n >= fewAlike || b.room(n+1, saidRoom+more, what, where, b.marked || f.Mark != 0, b.owned || f.Employee != 0) > blockBytes {
-				b.dims = append(b.dims, ']')
+				b.close()
 				b = nil
 			} else {
 				b.sameWhat, b.sameWhere = what, where
 			}
 		}
 		if b == nil {
-			out = append(out, factBlock{dims: []byte{'['}, sameWhat: true, sameWhere: true})
+			out = append(out, factBlock{dims: []byte{'['}, apart: apart, sameWhat: true, sameWhere: true})
 			b = &out[len(out)-1]
 			clear(said)
 			saidRoom = 0
-			if known = len(f.Dims) <= 2; !known {
+			if apart {
+				b.dims = b.dims[:0]
+			} else if known = len(f.Dims) <= 2; !known {
 				at, more = 0, 24+len(f.Dims)*5/4
 			}
+		}
+		if apart {
+			if len(b.amount) > 0 {
+				b.dims = append(b.dims, '\n')
+			}
+			b.dims = append(b.dims, f.Dims...)
+			saidRoom += more
 		}
 		if !known {
 			said[string(f.Dims)] = at
@@ -212,7 +232,30 @@ func factBlocks(facts []NewFact, label func(int) int64) ([]factBlock, error) {
 		b.marked, b.owned = b.marked || f.Mark != 0, b.owned || f.Employee != 0
 	}
 	if b != nil {
-		b.dims = append(b.dims, ']')
+		b.close()
 	}
 	return out, nil
+}
+
+func (b *factBlock) close() {
+	if !b.apart {
+		b.dims = append(b.dims, ']')
+	}
+}
+
+// wordsApart says whether facts say each something else beside the amount, as the rows of a
+// list do. Then what they say is kept as it comes; a group, by which postings are told apart,
+// is kept where the database finds it.
+func wordsApart(facts []NewFact) bool {
+	first := map[string]bool{}
+	for i := range facts {
+		d := facts[i].Dims
+		if facts[i].Employee != 0 || bytes.ContainsAny(d, "\n") || bytes.Contains(d, []byte(`"group"`)) {
+			return false
+		}
+		if i < blockFacts {
+			first[string(d)] = true
+		}
+	}
+	return len(first) > min(len(facts), blockFacts)/2
 }

@@ -1,6 +1,7 @@
 package store
 
 import (
+	"bytes"
 	"encoding/json"
 
 	jsonv2 "github.com/go-json-experiment/json"
@@ -83,18 +84,24 @@ func (t *Tx) factAmounts(fn func(*FactBlock) error, where string, args ...any) e
 func (t *Tx) factBlocks(fn func(*FactBlock) error, where string, args ...any) error {
 	return t.rows(func(rows pgx.Rows) error {
 		var b FactBlock
-		var dims []byte
-		if err := rows.Scan(&b.Batch, &b.First, &b.Label, &b.Amount, &b.Mark, &b.Record, &dims, &b.Dim, &b.Employee); err != nil {
+		var dims, words []byte
+		if err := rows.Scan(&b.Batch, &b.First, &b.Label, &b.Amount, &b.Mark, &b.Record, &dims, &b.Dim, &b.Employee, &words); err != nil {
 			return err
 		}
 		b.Label, b.Dim = spread(b.Label, len(b.Amount)), spread(b.Dim, len(b.Amount))
-		if len(dims) > 2 {
+		if words != nil {
+			for i, line := range bytes.Split(words, []byte{'\n'}) {
+				if b.Dims = append(b.Dims, line); len(line) > 0 {
+					b.Dim[i] = int32(i)
+				}
+			}
+		} else if len(dims) > 2 {
 			if err := jsonv2.Unmarshal(dims, &b.Dims); err != nil {
 				return err
 			}
 		}
 		return fn(&b)
-	}, `select f.batch_id, f.first_id, f.label_id, f.amount, f.mark, f.record, f.dims, f.dim, f.employee from fact_block f`+where+` order by f.first_id`, args...)
+	}, `select f.batch_id, f.first_id, f.label_id, f.amount, f.mark, f.record, f.dims, f.dim, f.employee, f.words from fact_block f`+where+` order by f.first_id`, args...)
 }
 
 // spread gives each of n the value that is said once for all.

@@ -1,9 +1,11 @@
 package store
 
 import (
-	"cmp"
+	"crypto/md5"
+	"encoding/binary"
 	"encoding/json"
-	"slices"
+	"fmt"
+	"strings"
 	"time"
 
 	"coatrack/internal/core/ledger"
@@ -15,61 +17,171 @@ import (
 // AddItems records the items that a unit posted, in bulk. An item that is posted
 // already (side, source, identity) is refused as ErrTwice.
 func (t *Tx) AddItems(unit int64, side, source string, items []opening.OpenItem) error {
-	if len(items) == 0 {
-		return nil
+	blocks, err := itemBlocks(side, source, items)
+	if err != nil || len(blocks) == 0 {
+		return err
 	}
-	n := len(items)
-	identities, docs, numbers, terms := make([]string, n), make([]string, n), make([]string, n), make([]string, n)
-	parties, amounts, originals, settled, taxes, facts, marks := make([]int64, n), make([]int64, n), make([]int64, n), make([]int64, n), make([]int64, n), make([]int64, n), make([]int64, n)
-	days, dues, ages := make([]pgtype.Date, n), make([]pgtype.Date, n), make([]pgtype.Date, n)
-	saids, records := make([]bool, n), make([]int32, n)
-	tags := tagSets{}
+	var n []int32
+	var tags, number, doc, terms []string
+	var key, party, amount, fact, mark, original, settled, tax parcels[int64]
+	var record, tag parcels[int32]
+	var day, due, age parcels[pgtype.Date]
+	var said parcels[bool]
+	for i := range blocks {
+		b := &blocks[i]
+		n = append(n, int32(len(b.key)))
+		key.add(b.key)
+		record.add(b.record)
+		fact.add(alike(b.fact, b.follow))
+		mark.add(once(b.mark))
+		party.add(once(b.party))
+		amount.add(once(b.amount))
+		original.add(once(b.original))
+		settled.add(once(b.settled))
+		tax.add(once(b.tax))
+		day.add(once(b.day))
+		due.add(once(b.due))
+		age.add(once(b.age))
+		said.add(once(b.said))
+		number, doc, terms = append(number, listOf(once(b.number))), append(doc, listOf(once(b.doc))), append(terms, listOf(once(b.terms)))
+		tags = append(tags, "["+strings.Join(b.tags.sets, ",")+"]")
+		for k := range b.tags.places {
+			b.tags.places[k]--
+		}
+		tag.add(once(b.tags.places))
+	}
+	columns := []struct {
+		name, of string
+		flat     any
+		from, to []int32
+	}{
+		{"key", "bigint", key.flat, key.from, key.to},
+		{"record", "int", record.flat, record.from, record.to},
+		{"fact_id", "bigint", fact.flat, fact.from, fact.to},
+		{"mark", "bigint", mark.flat, mark.from, mark.to},
+		{"party_id", "bigint", party.flat, party.from, party.to},
+		{"amount", "bigint", amount.flat, amount.from, amount.to},
+		{"original", "bigint", original.flat, original.from, original.to},
+		{"settled", "bigint", settled.flat, settled.from, settled.to},
+		{"tax", "bigint", tax.flat, tax.from, tax.to},
+		{"item_day", "date", day.flat, day.from, day.to},
+		{"due_day", "date", due.flat, due.from, due.to},
+		{"age_day", "date", age.flat, age.from, age.to},
+		{"said", "boolean", said.flat, said.from, said.to},
+		{"tag", "int", tag.flat, tag.from, tag.to},
+	}
+	// Each column goes over as one array, with the places where a block begins and ends in it.
+	args := []any{t.Ledger, side, source, unit, n, tags, number, doc, terms, nil}
+	places := make([]int32, 0, 2*len(columns)*len(blocks))
+	for i := range blocks {
+		for _, c := range columns {
+			places = append(places, c.from[i], c.to[i])
+		}
+	}
+	args[9] = places
+	names, cuts := "", ""
+	for k, c := range columns {
+		names += ", " + c.name
+		cuts += fmt.Sprintf(", ($%d::%s[])[($10::int[])[x.o + %d]:($10::int[])[x.o + %d]]", 11+k, c.of, 2*k+1, 2*k+2)
+		args = append(args, c.flat)
+	}
+	err = t.run(fmt.Sprintf(`insert into item_block (ledger_id, first_id, side, source, unit_id, n, tags, number, doc, terms%s)
+		select $1::bigint, nextval('item_block_id'), $2::text, $3::text, $4::bigint, x.n, x.tags::jsonb, x.number::text[], x.doc::text[], x.terms::text[]%s
+		from (select n, tags, number, doc, terms, (i::int - 1) * %d as o from unnest($5::int[], $6::text[], $7::text[], $8::text[], $9::text[]) with ordinality u(n, tags, number, doc, terms, i)) x`, names, cuts, 2*len(columns)), args...)
+	if err != nil {
+		return mapError(err)
+	}
+	return t.knowBlocks("item_block", len(items), len(blocks))
+}
+
+// itemBlock holds items as they are stored: a column an array.
+type itemBlock struct {
+	key, party, amount, fact, mark, original, settled, tax []int64
+	record                                                 []int32
+	number, doc, terms                                     []string
+	day, due, age                                          []pgtype.Date
+	said                                                   []bool
+	tags                                                   tagSets
+	room                                                   int
+	follow                                                 bool // the facts follow one another
+}
+
+// A block of items fills a page of the database and no more.
+const blockItems = 256
+
+// itemBlocks puts items into blocks, in their order.
+func itemBlocks(side, source string, items []opening.OpenItem) ([]itemBlock, error) {
+	out := make([]itemBlock, 0, len(items)/64+1)
+	days, words := dateReader{}, tagWords{}
+	var b *itemBlock
 	for i := range items {
 		x := &items[i]
+		room := 88 + len(x.Number) + len(x.Doc) + len(x.Terms)
+		for k, v := range x.Tags {
+			room += 24 + len(k) + len(v)
+		}
+		follows := b != nil && x.FactID == b.fact[0]+int64(len(b.fact))
+		if b == nil || len(b.key) == blockItems || b.room+room > blockBytes || b.follow && !follows && len(b.key) >= fewTraces {
+			out = append(out, itemBlock{follow: true})
+			b = &out[len(out)-1]
+		}
 		age, ok := x.DueOn()
 		if !ok {
 			age = ""
 		}
-		identities[i], docs[i], numbers[i], terms[i] = x.Identity(), x.Doc, x.Number, x.Terms
-		parties[i], amounts[i], originals[i], settled[i], taxes[i], facts[i], marks[i] = x.PartyID, int64(x.Amount), int64(x.Original), int64(x.Settled), int64(x.Tax), x.FactID, x.Mark
-		days[i], dues[i], ages[i] = dateOf(x.Day), dateOf(x.Due), dateOf(age)
-		saids[i], records[i] = x.Said, int32(x.Record)
-		if err := tags.add(x.Tags); err != nil {
-			return err
+		b.follow = b.follow && (follows || len(b.fact) == 0)
+		b.room += room
+		b.key, b.party, b.amount, b.fact, b.mark = append(b.key, itemKey(side, source, x.Identity())), append(b.party, x.PartyID), append(b.amount, int64(x.Amount)), append(b.fact, x.FactID), append(b.mark, x.Mark)
+		b.original, b.settled, b.tax = append(b.original, int64(x.Original)), append(b.settled, int64(x.Settled)), append(b.tax, int64(x.Tax))
+		b.record, b.number, b.doc, b.terms = append(b.record, int32(x.Record)), append(b.number, x.Number), append(b.doc, x.Doc), append(b.terms, x.Terms)
+		b.day, b.due, b.age, b.said = append(b.day, days.of(x.Day)), append(b.due, days.of(x.Due)), append(b.age, days.of(age)), append(b.said, x.Said)
+		said, err := words.of(x.Tags)
+		if err != nil {
+			return nil, err
 		}
+		b.tags.add(said)
 	}
-	sets, places, said := tags.columns()
-	err := t.run(`insert into open_item (ledger_id, side, source, unit_id, identity, doc, number, terms, party_id, amount, original, settled, tax, fact_id, mark, item_day, due_day, age_day, said, record, tags)
-		select $1::bigint, $2::text, $3::text, $4::bigint, x.identity, x.doc, x.number, x.terms, x.party, x.amount, x.original, x.settled, x.tax, x.fact, nullif(x.mark, 0), x.day, x.due, x.age, x.said, x.record, coalesce(($5::jsonb[])[x.tags], x.words::jsonb)
-		from unnest($6::text[], $7::text[], $8::text[], $9::text[], $10::bigint[], $11::bigint[], $12::bigint[], $13::bigint[], $14::bigint[], $15::bigint[], $16::bigint[], $17::date[], $18::date[], $19::date[], $20::boolean[], $21::int[], $22::int[], $23::text[])
-			x(identity, doc, number, terms, party, amount, original, settled, tax, fact, mark, day, due, age, said, record, tags, words)`,
-		t.Ledger, side, source, unit, sets, identities, docs, numbers, terms, parties, amounts, originals, settled, taxes, facts, marks, days, dues, ages, saids, records, places, said)
-	if err != nil {
-		return mapError(err)
-	}
-	return t.know("open_item", len(items))
+	return out, nil
 }
 
-// tagSets are the tags of many rows, of which each different set goes over once where they
-// are few.
+// itemKey is the first half of the md5 of side, source and identity, by which the database
+// tells two items apart.
+func itemKey(side, source, identity string) int64 {
+	sum := md5.Sum([]byte(side + "\x1f" + source + "\x1f" + identity))
+	return int64(binary.BigEndian.Uint64(sum[:]))
+}
+
+// once is one value for all where they are the same.
+func once[T comparable](v []T) []T {
+	for _, x := range v {
+		if x != v[0] {
+			return v
+		}
+	}
+	return v[:1]
+}
+
+// dateReader turns days into what the database takes, each once.
+type dateReader map[ledger.Day]pgtype.Date
+
+func (r dateReader) of(d ledger.Day) pgtype.Date {
+	v, ok := r[d]
+	if !ok {
+		v = dateOf(d)
+		r[d] = v
+	}
+	return v
+}
+
+// tagSets are the tags of the rows of a block, of which each different set is said once.
 type tagSets struct {
 	sets   []string
 	at     map[string]int32
 	places []int32 // of each row among the sets, from 1
 }
 
-// fewSets is how many sets are looked up by their place, which means walking them.
-const fewSets = 256
-
-func (s *tagSets) add(tags map[string]string) error {
-	said := "{}"
-	if len(tags) > 0 {
-		j, err := json.Marshal(tags)
-		if err != nil {
-			return err
-		}
-		said = string(j)
-	}
+// add takes the tags of a row, as tagWords say them.
+func (s *tagSets) add(said string) {
 	n, ok := s.at[said]
 	if !ok {
 		if s.at == nil {
@@ -80,19 +192,29 @@ func (s *tagSets) add(tags map[string]string) error {
 		s.at[said] = n
 	}
 	s.places = append(s.places, n)
-	return nil
 }
 
-// columns are the sets with the place of each row, or what each row says.
-func (s *tagSets) columns() (sets []string, places []int32, said []string) {
-	if len(s.sets) <= fewSets {
-		return s.sets, s.places, []string{}
+// tagWords say tags as JSON; those of one tag, which most are, are put into words once.
+type tagWords map[[2]string]string
+
+func (w tagWords) of(tags map[string]string) (string, error) {
+	if len(tags) == 0 {
+		return "{}", nil
 	}
-	said = make([]string, len(s.places))
-	for i, n := range s.places {
-		said[i] = s.sets[n-1]
+	var one [2]string
+	if len(tags) == 1 {
+		for k, v := range tags {
+			one = [2]string{k, v}
+		}
+		if said, ok := w[one]; ok {
+			return said, nil
+		}
 	}
-	return []string{}, []int32{}, said
+	j, err := json.Marshal(tags)
+	if err == nil && len(tags) == 1 {
+		w[one] = string(j)
+	}
+	return string(j), err
 }
 
 // dateOf is a day as the database takes it; no day is null.
@@ -114,16 +236,14 @@ func dayOrNil(d ledger.Day) any {
 
 // EndItems marks items as reversed by a unit.
 func (t *Tx) EndItems(unit int64, items []opening.OpenItem) error {
-	for from := 0; from < len(items); from += 10000 {
-		ids := []int64{}
-		for _, i := range items[from:min(from+10000, len(items))] {
-			ids = append(ids, i.ID)
-		}
-		if err := t.Exec(`update open_item set ended_by = ? where ledger_id = ? and id in ?`, unit, t.Ledger, ids).Error; err != nil {
-			return err
-		}
+	if len(items) == 0 {
+		return nil
 	}
-	return nil
+	ids := make([]int64, len(items))
+	for i := range items {
+		ids[i] = items[i].ID
+	}
+	return mapError(t.run(`insert into item_end (ledger_id, item_id, unit_id) select $1::bigint, x, $2::bigint from unnest($3::bigint[]) x`, t.Ledger, unit, ids))
 }
 
 type dates struct {
@@ -147,16 +267,25 @@ func (t *Tx) setDates(id int64, i opening.OpenItem) error {
 	if !ok {
 		age = ""
 	}
-	return t.Exec(`update open_item set item_day = ?, due_day = ?, terms = ?, age_day = ? where ledger_id = ? and id = ?`, dayOrNil(i.Day), dayOrNil(i.Due), i.Terms, dayOrNil(age), t.Ledger, id).Error
+	return t.Exec(`insert into item_dates (ledger_id, item_id, item_day, due_day, terms, age_day) values (?, ?, ?, ?, ?, ?)
+		on conflict (ledger_id, item_id) do update set item_day = excluded.item_day, due_day = excluded.due_day, terms = excluded.terms, age_day = excluded.age_day`, t.Ledger, id, dayOrNil(i.Day), dayOrNil(i.Due), i.Terms, dayOrNil(age)).Error
+}
+
+// AgeItemsOf gives the items of a party that say neither a due date nor terms the age that days
+// after their own date make; where known is false nothing ages them.
+func (t *Tx) AgeItemsOf(party int64, days int, known bool) error {
+	return t.Exec(`insert into item_dates (ledger_id, item_id, item_day, due_day, terms, age_day)
+		select ledger_id, id, item_day, due_day, terms, case when ? then item_day + ?::int end from open_item where ledger_id = ? and party_id = ? and due_day is null and terms = ''
+		on conflict (ledger_id, item_id) do update set age_day = excluded.age_day`, known, days, t.Ledger, party).Error
 }
 
 // itemsBack undoes what a unit did to the items, when it is taken back: those it
 // posted end, those it ended live again, dates it amended are as they were.
 func (t *Tx) itemsBack(unit, reversal int64) error {
-	if err := t.Exec(`update open_item set ended_by = ? where ledger_id = ? and unit_id = ? and ended_by is null`, reversal, t.Ledger, unit).Error; err != nil {
+	if err := t.Exec(`insert into item_end (ledger_id, item_id, unit_id) select ledger_id, id, ? from open_item where ledger_id = ? and unit_id = ? and ended_by is null`, reversal, t.Ledger, unit).Error; err != nil {
 		return err
 	}
-	if err := t.Exec(`update open_item set ended_by = null where ledger_id = ? and ended_by = ?`, t.Ledger, unit).Error; err != nil {
+	if err := t.Exec(`update item_end set undone = true where ledger_id = ? and unit_id = ? and not undone`, t.Ledger, unit).Error; err != nil {
 		return mapError(err)
 	}
 	var rows []struct {
@@ -191,57 +320,11 @@ func (t *Tx) CorrectedBy(unit int64) (int64, error) {
 	return id, err
 }
 
-type itemRow struct {
-	ID, PartyID, Joined, FactID, Amount, Original, Settled, Tax, UnitID int64
-	Record                                                              int
-	Doc, Number, Terms, Party, Tags, Source                             string
-	ItemDay, DueDay                                                     *time.Time
-	Said                                                                bool
-}
-
-func (r itemRow) core() opening.OpenItem {
-	i := opening.OpenItem{ID: r.ID, FactID: r.FactID, Record: r.Record, PartyID: r.PartyID, Joined: r.Joined, Party: r.Party, Doc: r.Doc, Number: r.Number, Terms: r.Terms, Amount: moneyOf(r.Amount), Original: moneyOf(r.Original), Settled: moneyOf(r.Settled), Tax: moneyOf(r.Tax), Said: r.Said, Day: coreDay(r.ItemDay), Due: coreDay(r.DueDay)}
-	if len(r.Tags) > 2 {
-		_ = json.Unmarshal([]byte(r.Tags), &i.Tags)
-	}
-	return i
-}
-
 func coreDay(t *time.Time) ledger.Day {
 	if t == nil {
 		return ""
 	}
 	return ledger.Day(t.Format("2006-01-02"))
-}
-
-const itemColumns = `i.id, i.party_id, i.fact_id, i.amount, i.original, i.settled, i.tax, i.unit_id, i.record, i.doc, i.number, i.terms, p.name as party, i.tags::text as tags, i.source, i.item_day, i.due_day, i.said, coalesce(p.joined_into, 0)
-	from open_item i join party p on p.ledger_id = i.ledger_id and p.id = i.party_id where i.ledger_id = ? and i.ended_by is null`
-
-// Items returns the posted items of a side that live; source "" is all sources.
-func (t *Tx) Items(side, source string) ([]opening.OpenItem, error) {
-	return t.items(`and i.side = ? and (? = '' or i.source = ?) order by i.id`, side, source, source)
-}
-
-// ItemsOf returns the living items of one party.
-func (t *Tx) ItemsOf(party int64) ([]opening.OpenItem, error) {
-	return t.items(`and i.party_id = ? order by i.item_day, i.id`, party)
-}
-
-func (t *Tx) items(where string, args ...any) ([]opening.OpenItem, error) {
-	rows, err := t.Raw(`select `+itemColumns+` `+where, append([]any{t.Ledger}, args...)...).Rows()
-	if err != nil {
-		return nil, err
-	}
-	defer rows.Close()
-	var out []opening.OpenItem
-	var r itemRow
-	for rows.Next() {
-		if err := rows.Scan(&r.ID, &r.PartyID, &r.FactID, &r.Amount, &r.Original, &r.Settled, &r.Tax, &r.UnitID, &r.Record, &r.Doc, &r.Number, &r.Terms, &r.Party, &r.Tags, &r.Source, &r.ItemDay, &r.DueDay, &r.Said, &r.Joined); err != nil {
-			return nil, err
-		}
-		out = append(out, r.core())
-	}
-	return out, rows.Err()
 }
 
 // ItemFact is a fact of a list of items with what else its row says.
@@ -250,80 +333,4 @@ type ItemFact struct {
 	Mark                int64 // 0 is none
 	Record              int
 	Dims                []byte
-}
-
-// itemFacts returns all facts of one reading of a batch in the order of its rows.
-func (t *Tx) itemFacts(batch int64, reading int) ([]ItemFact, error) {
-	var out []ItemFact
-	err := t.factBlocks(func(b *FactBlock) error {
-		for i, l := range b.Label {
-			f := ItemFact{ID: b.First + int64(i), LabelID: l, Amount: b.Amount[i], Record: int(b.Record[i]), Dims: b.Said(i)}
-			if b.Mark != nil {
-				f.Mark = b.Mark[i]
-			}
-			if f.Dims == nil {
-				f.Dims = []byte("{}")
-			}
-			out = append(out, f)
-		}
-		return nil
-	}, ` where f.ledger_id = $1 and f.batch_id = $2 and f.reading = $3`, t.Ledger, batch, reading)
-	slices.SortStableFunc(out, func(a, b ItemFact) int { return cmp.Compare(a.Record, b.Record) })
-	return out, err
-}
-
-// itemFactsOf returns the facts that a question names, in the order of their rows.
-func (t *Tx) itemFactsOf(ids string, args ...any) ([]ItemFact, error) {
-	rows, err := t.Raw(`select f.id, f.label_id, f.amount, f.record, f.dims::text, coalesce(f.mark, 0) from facts_of(?, array(`+ids+`)) f order by f.record, f.id`, append([]any{t.Ledger}, args...)...).Rows()
-	if err != nil {
-		return nil, err
-	}
-	defer rows.Close()
-	var out []ItemFact
-	for rows.Next() {
-		var f ItemFact
-		if err := rows.Scan(&f.ID, &f.LabelID, &f.Amount, &f.Record, &f.Dims, &f.Mark); err != nil {
-			return nil, err
-		}
-		out = append(out, f)
-	}
-	return out, rows.Err()
-}
-
-// AgedRow is what one party's items of a side add up to, by age.
-type AgedRow struct {
-	PartyID                         int64
-	Party                           string
-	C0, C1, C2, C3, C4, None, Total int64
-	Items                           int
-}
-
-// Aging ages the living items of a side in the database, by the same bounds as
-// opening.Age: one aggregate over the items.
-func (t *Tx) Aging(side string, asOf ledger.Day, creditsByDate bool) ([]AgedRow, error) {
-	b := opening.AgeBounds
-	var rows []AgedRow
-	bound := func(days int) string {
-		d, _ := time.Parse("2006-01-02", string(asOf))
-		return d.AddDate(0, 0, -days).Format("2006-01-02")
-	}
-	own := `?::date`
-	args := []any{string(asOf)}
-	if creditsByDate {
-		own, args = `coalesce(item_day, ?::date)`, []any{string(asOf)}
-	}
-	// Late by more than b days is due before asOf − b.
-	for _, x := range []string{bound(b[0]), bound(b[0]), bound(b[1]), bound(b[1]), bound(b[2]), bound(b[2]), bound(b[3]), bound(b[3])} {
-		args = append(args, x)
-	}
-	args = append(append(args[1:], args[0]), t.Ledger, side, t.Ledger)
-	err := t.Raw(`select x.party_id, p.name as party, x.c0, x.c1, x.c2, x.c3, x.c4, x.none, x.total, x.items from (
-		select party_id,
-			coalesce(sum(amount) filter (where d >= ?::date), 0)::bigint as c0, coalesce(sum(amount) filter (where d < ?::date and d >= ?::date), 0)::bigint as c1,
-			coalesce(sum(amount) filter (where d < ?::date and d >= ?::date), 0)::bigint as c2, coalesce(sum(amount) filter (where d < ?::date and d >= ?::date), 0)::bigint as c3,
-			coalesce(sum(amount) filter (where d < ?::date), 0)::bigint as c4, coalesce(sum(amount) filter (where d is null), 0)::bigint as none, sum(amount)::bigint as total, count(*) as items
-		from (select party_id, amount, item_day, case when due_day is null and doc in ('credit', 'receipt', 'prepayment') then `+own+` else age_day end as d
-			from open_item where ledger_id = ? and side = ? and ended_by is null) i group by party_id) x
-		join party p on p.ledger_id = ? and p.id = x.party_id order by lower(p.name)`, args...).Scan(&rows).Error
-	return rows, err
 }

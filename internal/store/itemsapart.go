@@ -1,10 +1,12 @@
 package store
 
 import (
-	"coatrack/internal/core/money"
+	"cmp"
+	"slices"
+
 	"coatrack/internal/core/opening"
 
-	"github.com/lib/pq"
+	"github.com/jackc/pgx/v5"
 )
 
 // Apart is a list held against what is posted: rows and items that have no equal on
@@ -14,8 +16,13 @@ type Apart struct {
 	Posted     []opening.OpenItem
 	Same       int   // items that are the same on both sides and are not in the lists above
 	SameAmount int64 // what they add up to, debit positive
-	batch      int64
-	reading    int
+	same       []sameItem
+}
+
+// sameItem is a row and an item that are the same and are counted, not loaded.
+type sameItem struct {
+	block, fact, amount int64 // of the row
+	item                itemSign
 }
 
 // ItemsApart holds the facts of a list against the posted items of its side and
@@ -24,113 +31,163 @@ type Apart struct {
 // terms, and items whose dates were amended, are always told apart by the caller.
 // Some of the same, shown of them, are among the lists too.
 func (t *Tx) ItemsApart(b *Batch, side string, who map[int64]int64, shown int) (a Apart, err error) {
-	a.batch, a.reading = b.ID, b.Reading
-	// The first items, up to this id, are loaded though they be the same.
-	var upTo int64
-	if err := t.Raw(`select coalesce(max(id), 0) from (select id from open_item where ledger_id = ? and side = ? and source = ? and ended_by is null order by id limit ?) x`, t.Ledger, side, b.Source, shown).Scan(&upTo).Error; err != nil {
-		return a, err
-	}
-	if upTo == 0 { // nothing is posted
-		a.Facts, err = t.itemFacts(b.ID, b.Reading)
-		return a, err
-	}
-	labels, parties := make(pq.Int64Array, 0, len(who)), make(pq.Int64Array, 0, len(who))
-	for l, p := range who {
-		labels, parties = append(labels, l), append(parties, p)
-	}
-	for _, sql := range []string{
-		`create temporary table if not exists same_item (fact_id bigint, item_id bigint, amount bigint, loaded boolean) on commit delete rows`,
-		`delete from same_item`,
-		`set local enable_nestloop = off`,
-	} {
-		if err := t.Exec(sql).Error; err != nil {
-			return a, err
-		}
-	}
-	err = t.Exec(`insert into same_item
-		select f.id, i.id, f.amount, i.id <= ? from (select b.first_id + u.i - 1 as id, coalesce(u.label_id, b.label_id[1]) as label_id, u.amount, u.mark from fact_block b cross join lateral unnest(b.label_id, b.amount, b.mark) with ordinality u(label_id, amount, mark, i)
-			where b.ledger_id = ? and b.batch_id = ? and b.reading = ? and u.mark <> 0 offset 0) f -- so that no array goes into the join
-		join unnest(?::bigint[], ?::bigint[]) as s(label, party) on s.label = f.label_id
-		join open_item i on i.ledger_id = ? and i.mark = f.mark and i.amount = f.amount and i.party_id = s.party and i.ended_by is null and i.side = ? and i.source = ?
-		where not exists (select 1 from item_amendment m where m.ledger_id = i.ledger_id and m.item_id = i.id and not m.undone)`,
-		upTo, t.Ledger, b.ID, b.Reading, labels, parties, t.Ledger, side, b.Source).Error
+	posted, err := t.itemSigns(side, b.Source)
 	if err != nil {
 		return a, err
 	}
-	// Without it the planner walks the whole table for each row of the other.
-	if err := t.Exec(`analyze same_item`).Error; err != nil {
+	if len(posted) == 0 {
+		a.Facts, err = t.itemFacts(b.ID, b.Reading)
 		return a, err
 	}
-	if a.Facts, err = t.itemFactsOf(`select f.id from (select b.first_id + i - 1 as id from fact_block b, generate_series(1, b.n) i where b.ledger_id = ? and b.batch_id = ? and b.reading = ? offset 0) f where not exists (select 1 from same_item s where s.fact_id = f.id and not s.loaded)`, t.Ledger, b.ID, b.Reading); err != nil {
+	amended, err := t.idSet(`select item_id from item_amendment where ledger_id = $1 and not undone`, t.Ledger)
+	if err != nil {
 		return a, err
 	}
-	if a.Posted, err = t.items(`and i.side = ? and i.source = ? and not exists (select 1 from same_item s where s.item_id = i.id and not s.loaded) order by i.id`, side, b.Source); err != nil {
+	type sign struct{ mark, amount, party int64 }
+	first := make(map[sign]int32, len(posted))
+	next := make([]int32, len(posted)) // further items of the same sign, from 1; 0 is none
+	for k := len(posted) - 1; k >= 0; k-- {
+		p := &posted[k]
+		if p.mark == 0 || amended[p.id] {
+			continue
+		}
+		s := sign{p.mark, p.amount, p.party}
+		next[k] = first[s]
+		first[s] = int32(k + 1)
+	}
+	counted := make([]bool, len(posted))
+	var blocks []int64
+	wanted := map[int64]bool{}
+	err = t.rows(func(rows pgx.Rows) error {
+		var begins int64
+		var label, amount, mark []int64
+		if err := rows.Scan(&begins, &label, &amount, &mark); err != nil {
+			return err
+		}
+		for i := range amount {
+			fact, alone := begins+int64(i), true
+			if party, ok := who[at(label, i)]; ok && mark != nil && mark[i] != 0 {
+				for k := first[sign{mark[i], amount[i], party}]; k > 0; k = next[k-1] {
+					// The first items are loaded though they be the same.
+					if int(k) <= shown {
+						continue
+					}
+					alone, counted[k-1] = false, true
+					a.same = append(a.same, sameItem{begins, fact, amount[i], posted[k-1]})
+				}
+			}
+			if alone {
+				wanted[fact] = true
+				if k := len(blocks); k == 0 || blocks[k-1] != begins {
+					blocks = append(blocks, begins)
+				}
+			}
+		}
+		return nil
+	}, `select first_id, label_id, amount, mark from fact_block where ledger_id = $1 and batch_id = $2 and reading = $3 order by first_id`, t.Ledger, b.ID, b.Reading)
+	if err != nil {
 		return a, err
 	}
-	err = t.countSame(&a)
-	if err == nil {
-		err = t.Exec(`set local enable_nestloop = on`).Error
+	if a.Facts, err = t.itemFactsIn(blocks, wanted); err != nil {
+		return a, err
 	}
+	var apart []itemSign
+	for k, p := range posted {
+		if !counted[k] {
+			apart = append(apart, p)
+		}
+	}
+	a.countSame()
+	a.Posted, err = t.itemsOfSigns(apart)
 	return a, err
 }
 
 // countSame counts the items that are not loaded; of one that stands twice in the
 // list each row adds to the list's total.
-func (t *Tx) countSame(a *Apart) error {
-	var c struct {
-		N      int
-		Amount int64
+func (a *Apart) countSame() {
+	seen := make(map[int64]bool, len(a.same))
+	a.SameAmount = 0
+	for _, s := range a.same {
+		seen[s.item.id] = true
+		a.SameAmount += s.amount
 	}
-	err := t.Raw(`select count(distinct item_id)::int as n, coalesce(sum(amount), 0)::bigint as amount from same_item where not loaded`).Scan(&c).Error
-	a.Same, a.SameAmount = c.N, c.Amount
-	return err
+	a.Same = len(seen)
 }
 
 // SameAfterAll returns those of the items counted as the same that bear one of the
 // identities given, with all their rows; they no longer count as the same.
 func (t *Tx) SameAfterAll(of Apart, side, source string, identities []string) (a Apart, err error) {
-	if len(identities) == 0 {
+	if len(identities) == 0 || len(of.same) == 0 {
 		return a, nil
 	}
-	err = t.BySets(func() (err error) { a, err = t.sameAfterAll(of, side, source, identities); return err })
+	counted := make(map[int64]bool, len(of.same))
+	for _, s := range of.same {
+		counted[s.item.id] = true
+	}
+	named, bears, keys := map[string]bool{}, map[int64]bool{}, make([]int64, len(identities))
+	for k, id := range identities {
+		keys[k] = itemKey(side, source, id)
+		named[id], bears[keys[k]] = true, true
+	}
+	if a.Posted, err = t.itemsIn(func(id, _, key int64) bool { return counted[id] && bears[key] }, `b.side = $2 and b.source = $3 and b.key && $4`, side, source, keys); err != nil {
+		return a, err
+	}
+	again := map[int64]bool{}
+	a.Posted = slices.DeleteFunc(a.Posted, func(i opening.OpenItem) bool { return !named[i.Identity()] })
+	for _, i := range a.Posted {
+		again[i.ID] = true
+	}
+	var blocks []int64
+	wanted := map[int64]bool{}
+	for _, s := range of.same {
+		if again[s.item.id] {
+			blocks, wanted[s.fact] = append(blocks, s.block), true
+			a.same = append(a.same, s)
+		}
+	}
+	a.countSame()
+	a.Facts, err = t.itemFactsIn(blocks, wanted)
 	return a, err
 }
 
-func (t *Tx) sameAfterAll(of Apart, side, source string, identities []string) (a Apart, err error) {
-	if a.Posted, err = t.items(`and i.side = ? and i.source = ? and i.identity = any(?) and i.id in (select item_id from same_item where not loaded) order by i.id`, side, source, pq.StringArray(identities)); err != nil || len(a.Posted) == 0 {
-		return a, err
+// itemFactsIn returns those of the facts of blocks that are wanted, in the order of their rows.
+func (t *Tx) itemFactsIn(blocks []int64, wanted map[int64]bool) ([]ItemFact, error) {
+	if len(blocks) == 0 {
+		return nil, nil
 	}
-	ids := make(pq.Int64Array, len(a.Posted))
-	for k, i := range a.Posted {
-		ids[k] = i.ID
-	}
-	if a.Facts, err = t.itemFactsOf(`select fact_id from same_item where item_id = any(?)`, ids); err != nil {
-		return a, err
-	}
-	if err := t.Exec(`update same_item set loaded = true where item_id = any(?)`, ids).Error; err != nil {
-		return a, err
-	}
-	var left Apart
-	if err := t.countSame(&left); err != nil {
-		return a, err
-	}
-	a.Same, a.SameAmount = of.Same-left.Same, of.SameAmount-left.SameAmount
-	return a, nil
-}
-
-// ItemAmounts lists the different amounts of the living items of a side.
-func (t *Tx) ItemAmounts(side string) ([]money.Amount, error) {
-	var out []money.Amount
-	err := t.Raw(`select distinct amount from open_item where ledger_id = ? and side = ? and ended_by is null`, t.Ledger, side).Scan(&out).Error
+	out, err := t.readItemFacts(func(id int64) bool { return wanted[id] }, ` where f.ledger_id = $1 and f.first_id = any($2)`, t.Ledger, blocks)
 	return out, err
 }
 
-// ItemsOfAmounts returns the living items of a side of these amounts, and those whose
-// own arithmetic is off by off.
-func (t *Tx) ItemsOfAmounts(side string, amounts []money.Amount, off money.Amount) ([]opening.OpenItem, error) {
-	as := make(pq.Int64Array, len(amounts))
-	for k, a := range amounts {
-		as[k] = int64(a)
+// itemFacts returns all facts of one reading of a batch in the order of its rows.
+func (t *Tx) itemFacts(batch int64, reading int) ([]ItemFact, error) {
+	return t.readItemFacts(nil, ` where f.ledger_id = $1 and f.batch_id = $2 and f.reading = $3`, t.Ledger, batch, reading)
+}
+
+func (t *Tx) readItemFacts(want func(id int64) bool, where string, args ...any) ([]ItemFact, error) {
+	var out []ItemFact
+	sorted := true
+	err := t.factBlocks(func(b *FactBlock) error {
+		for i, l := range b.Label {
+			f := ItemFact{ID: b.First + int64(i), LabelID: l, Amount: b.Amount[i], Record: int(b.Record[i])}
+			if want != nil && !want(f.ID) {
+				continue
+			}
+			if f.Dims = b.Said(i); f.Dims == nil {
+				f.Dims = []byte("{}")
+			}
+			if b.Mark != nil {
+				f.Mark = b.Mark[i]
+			}
+			if k := len(out); k > 0 && out[k-1].Record > f.Record {
+				sorted = false
+			}
+			out = append(out, f)
+		}
+		return nil
+	}, where, args...)
+	if !sorted {
+		slices.SortStableFunc(out, func(a, b ItemFact) int { return cmp.Compare(a.Record, b.Record) })
 	}
-	return t.items(`and i.side = ? and (i.amount = any(?) or i.said and i.original - i.settled - i.amount = ?) order by i.id`, side, as, int64(off))
+	return out, err
 }

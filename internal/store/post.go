@@ -116,6 +116,7 @@ const blockLines = 256
 // lineBlocks puts lines into blocks, in their order.
 func lineBlocks(rows []newLine) ([]lineBlock, error) {
 	out := make([]lineBlock, 0, len(rows)/blockLines+1)
+	words := tagWords{}
 	var b *lineBlock
 	for i := range rows {
 		r := &rows[i]
@@ -131,9 +132,11 @@ func lineBlocks(rows []newLine) ([]lineBlock, error) {
 		b.account, b.amount = append(b.account, r.l.AccountID), append(b.amount, int64(r.l.Amount))
 		b.party, b.memo = append(b.party, r.l.Party), append(b.memo, r.l.Memo)
 		b.one, b.who, b.words = b.one && r.l.AccountID == b.account[0], b.who && r.l.Party == b.party[0], b.words && r.l.Memo == b.memo[0]
-		if err := b.tags.add(r.l.Tags); err != nil {
+		said, err := words.of(r.l.Tags)
+		if err != nil {
 			return nil, err
 		}
+		b.tags.add(said)
 	}
 	return out, nil
 }
