@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"context"
 	"fmt"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -43,25 +44,23 @@ func customers() []byte {
 	return b.Bytes()
 }
 
-func BenchmarkOpenItems(b *testing.B) {
+// withParties is a client whose old receivables are what the list adds up to, with its customers.
+func withParties(b *testing.B) (a *app.App, w app.Who, client int64, owner string) {
 	ctx := context.Background()
-	a, w, client, owner := desk(b)
-	in := func(as, name string, data []byte) app.Batch {
+	a, w, client, owner = desk(b)
+	take := func(as, name string, data []byte) {
 		x, err := a.Receive(ctx, w, client, as, "", name, data)
 		require.NoError(b, err)
-		return x
-	}
-	take := func(x app.Batch) {
-		_, err := a.TakeIn(ctx, w, client, x.ID, app.Taking{})
+		_, err = a.TakeIn(ctx, w, client, x.ID, app.Taking{})
 		require.NoError(b, err)
 	}
-	take(in("chart", "c.csv", []byte("Number,Name,Kind\n1200,Receivables,Accounts receivable\n1010,Bank,Bank\n3000,Net assets,Equity\n")))
-	take(in("parties", "p.csv", customers()))
+	take("chart", "c.csv", []byte("Number,Name,Kind\n1200,Receivables,Accounts receivable\n1010,Bank,Bank\n3000,Net assets,Equity\n"))
+	take("parties", "p.csv", customers())
 	total := 0
 	for i := range manyItems {
 		total += 1000 + i*37%90_000
 	}
-	take(in("trial-balance", "t.csv", fmt.Appendf(nil, "No,Account,Debit,Credit\n1200,Receivables,%[1]d.%02[2]d,\n3000,Net assets,,%[1]d.%02[2]d\n", total/100, total%100)))
+	take("trial-balance", "t.csv", fmt.Appendf(nil, "No,Account,Debit,Credit\n1200,Receivables,%[1]d.%02[2]d,\n3000,Net assets,,%[1]d.%02[2]d\n", total/100, total%100))
 	rack, err := a.GetRack(ctx, w, client)
 	require.NoError(b, err)
 	for _, r := range rack.Rows {
@@ -74,60 +73,87 @@ func BenchmarkOpenItems(b *testing.B) {
 	}
 	_, err = a.PostOpening(ctx, w, client)
 	require.NoError(b, err)
+	return a, w, client, owner
+}
 
+// itemRounds is how often the list is posted, each time for a client of its own.
+const itemRounds = 3
+
+func BenchmarkOpenItems(b *testing.B) {
+	ctx := context.Background()
 	data := openItems(manyItems, 0)
-	c, err := pgx.Connect(ctx, owner)
-	require.NoError(b, err)
-	defer c.Close(ctx)
-	_, err = c.Exec(ctx, `create table raw_items (id bigint primary key, party text, no text, day date, due date, original bigint, received bigint, open bigint, project text); create index on raw_items (party); create index on raw_items (due)`)
-	require.NoError(b, err)
 	rows := make([][]any, manyItems)
 	day := time.Date(2026, 1, 1, 0, 0, 0, 0, time.UTC)
 	for i := range rows {
 		v := int64(1000 + i*37%90_000)
 		rows[i] = []any{int64(i), fmt.Sprintf("Customer number %d", i%manyParties), fmt.Sprintf("%07d", i), day.AddDate(0, i%5, i%28), day.AddDate(0, 1+i%5, i%28), v, int64(0), v, fmt.Sprint("Job ", i%50)}
 	}
-	copyRaw := func() {
-		_, err := c.Exec(ctx, `truncate raw_items`)
-		require.NoError(b, err)
-		_, err = c.CopyFrom(ctx, pgx.Identifier{"raw_items"}, []string{"id", "party", "no", "day", "due", "original", "received", "open", "project"}, pgx.CopyFromRows(rows))
-		require.NoError(b, err)
-	}
-	ref := median(5, copyRaw)
-
 	stage := func(fn func()) time.Duration {
 		s := time.Now()
 		fn()
 		return time.Since(s)
 	}
-	var file app.Batch
-	recv := stage(func() { file = in("open-invoices", "i.csv", data) })
-	took := stage(func() { take(file) })
-	settle := stage(func() {
-		needs, err := a.PartyNeeds(ctx, w, client)
+	var a *app.App
+	var w app.Who
+	var client int64
+	var c *pgx.Conn
+	var ratios []float64
+	for range itemRounds {
+		var owner string
+		a, w, client, owner = withParties(b)
+		var err error
+		c, err = pgx.Connect(ctx, owner)
 		require.NoError(b, err)
-		require.Len(b, needs, manyParties)
-		ids := make([]int64, len(needs))
-		for i, n := range needs {
-			ids[i] = n.LabelID
+		defer c.Close(ctx)
+		_, err = c.Exec(ctx, `create table raw_items (id bigint primary key, party text, no text, day date, due date, original bigint, received bigint, open bigint, project text); create index on raw_items (party); create index on raw_items (due)`)
+		require.NoError(b, err)
+		copyRaw := func() {
+			_, err := c.Exec(ctx, `truncate raw_items`)
+			require.NoError(b, err)
+			_, err = c.CopyFrom(ctx, pgx.Identifier{"raw_items"}, []string{"id", "party", "no", "day", "due", "original", "received", "open", "project"}, pgx.CopyFromRows(rows))
+			require.NoError(b, err)
 		}
-		_, err = a.BindParties(ctx, w, client, app.PartyChoice{LabelIDs: ids, Accept: true})
-		require.NoError(b, err)
-	})
-	posted := stage(func() {
-		_, err := a.PostItems(ctx, w, client, file.ID, nil)
-		require.NoError(b, err)
-	})
-	proven := stage(func() {
-		ps, err := a.Proofs(ctx, w, client)
-		require.NoError(b, err)
-		for _, p := range ps {
-			require.True(b, p.Stands, p.Key)
-		}
-	})
-	all := recv + took + posted + proven
-	say(b, "200,000 open items from file to posted and proven: %s; an indexed COPY of the same rows: %s; ratio %.2f", all.Round(10*time.Millisecond), ref.Round(10*time.Millisecond), float64(all)/float64(ref))
-	say(b, "  of it: file to sheet %s, taken in %s, posted %s, proven %s; beside it, settling %d customers by their match %s", recv.Round(10*time.Millisecond), took.Round(10*time.Millisecond), posted.Round(10*time.Millisecond), proven.Round(10*time.Millisecond), manyParties, settle.Round(10*time.Millisecond))
+		// The clock of a shared machine changes within seconds: the COPY is timed before and after.
+		before := median(3, copyRaw)
+		var file app.Batch
+		recv := stage(func() {
+			file, err = a.Receive(ctx, w, client, "open-invoices", "", "i.csv", data)
+			require.NoError(b, err)
+		})
+		took := stage(func() {
+			_, err := a.TakeIn(ctx, w, client, file.ID, app.Taking{})
+			require.NoError(b, err)
+		})
+		settle := stage(func() {
+			needs, err := a.PartyNeeds(ctx, w, client)
+			require.NoError(b, err)
+			require.Len(b, needs, manyParties)
+			ids := make([]int64, len(needs))
+			for i, n := range needs {
+				ids[i] = n.LabelID
+			}
+			_, err = a.BindParties(ctx, w, client, app.PartyChoice{LabelIDs: ids, Accept: true})
+			require.NoError(b, err)
+		})
+		posted := stage(func() {
+			_, err := a.PostItems(ctx, w, client, file.ID, nil)
+			require.NoError(b, err)
+		})
+		proven := stage(func() {
+			ps, err := a.Proofs(ctx, w, client)
+			require.NoError(b, err)
+			for _, p := range ps {
+				require.True(b, p.Stands, p.Key)
+			}
+		})
+		ref := (before + median(3, copyRaw)) / 2
+		all := recv + took + posted + proven
+		ratios = append(ratios, float64(all)/float64(ref))
+		say(b, "200,000 open items from file to posted and proven: %s; an indexed COPY of the same rows: %s; ratio %.2f", all.Round(10*time.Millisecond), ref.Round(10*time.Millisecond), ratios[len(ratios)-1])
+		say(b, "  of it: file to sheet %s, taken in %s, posted %s, proven %s; beside it, settling %d customers by their match %s", recv.Round(10*time.Millisecond), took.Round(10*time.Millisecond), posted.Round(10*time.Millisecond), proven.Round(10*time.Millisecond), manyParties, settle.Round(10*time.Millisecond))
+	}
+	slices.Sort(ratios)
+	say(b, "  median of %d clients: ratio %.2f", itemRounds, ratios[itemRounds/2])
 
 	fixed := openItems(manyItems, 250)
 	read := median(5, func() {
@@ -135,8 +161,10 @@ func BenchmarkOpenItems(b *testing.B) {
 		require.NoError(b, err)
 		require.Equal(b, manyItems, r.Totals.Rows)
 	})
-	second := in("open-invoices", "i2.csv", fixed)
-	take(second)
+	second, err := a.Receive(ctx, w, client, "open-invoices", "", "i2.csv", fixed)
+	require.NoError(b, err)
+	_, err = a.TakeIn(ctx, w, client, second.ID, app.Taking{})
+	require.NoError(b, err)
 	show := func() {
 		d, err := a.GetItemsDraft(ctx, w, client, second.ID, nil)
 		require.NoError(b, err)

@@ -283,6 +283,11 @@ func (t *Tx) read(b *store.Batch, rows func(table.Row)) (*table.Reading, []byte,
 	if err != nil {
 		return nil, nil, err
 	}
+	return t.readFrom(t.Records(b.ID), b, set, rows)
+}
+
+// readFrom reads the records of a batch, wherever they come from.
+func (t *Tx) readFrom(src table.Source, b *store.Batch, set table.Settings, rows func(table.Row)) (*table.Reading, []byte, error) {
 	classes := make([]byte, b.Records)
 	opt := table.Options{As: table.As(b.Purpose), Settings: set, Row: rows, Class: func(rec int, c string) {
 		if rec >= 1 && rec <= len(classes) {
@@ -292,7 +297,7 @@ func (t *Tx) read(b *store.Batch, rows func(table.Row)) (*table.Reading, []byte,
 	if dated(b.Purpose) {
 		opt.Expect = string(t.Client.Opening().Before())
 	}
-	r, err := table.Read(t.Records(b.ID), opt)
+	r, err := table.Read(src, opt)
 	if err != nil {
 		return nil, nil, err
 	}

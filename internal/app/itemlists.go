@@ -1,6 +1,7 @@
 package app
 
 import (
+	"runtime"
 	"slices"
 
 	"coatrack/internal/core/ledger"
@@ -12,6 +13,7 @@ import (
 	"coatrack/internal/store"
 
 	jsonv2 "github.com/go-json-experiment/json"
+	"golang.org/x/sync/errgroup"
 )
 
 // twoLists are the items that a list brings and those that are posted. Items that
@@ -59,37 +61,53 @@ func (t *Tx) settledAs() (settledAs, error) {
 }
 
 // items turns facts into items, with their parties as settled now; one whose party
-// is not settled is held.
+// is not settled is held. What their rows say is taken apart in several parts at once.
 func (s settledAs) items(rows []store.ItemFact) ([]opening.OpenItem, error) {
 	out := make([]opening.OpenItem, len(rows))
-	for k, r := range rows {
-		var d itemDims
-		if err := jsonv2.Unmarshal(r.Dims, &d); err != nil {
-			return nil, err
-		}
-		n := s.needs[r.LabelID]
-		i := opening.OpenItem{FactID: r.ID, LabelID: r.LabelID, Record: r.Record, Party: n.Name, Doc: d.Doc, Number: d.Number, Day: ledger.Day(d.Day), Due: ledger.Day(d.Due), Terms: d.Terms, Amount: money.Amount(r.Amount), Tags: d.Tags, Mark: r.Mark}
-		if n.State == mapping.Set {
-			i.PartyID, i.Party = n.PartyID, n.Party
-		} else {
-			i.Held = wordsOfHeld(n)
-		}
-		if d.Original != nil {
-			i.Original = money.Amount(*d.Original)
-		}
-		if d.Settled != nil {
-			i.Settled = money.Amount(*d.Settled)
-		}
-		i.Said = d.Original != nil && d.Settled != nil
-		if d.Tax != nil {
-			i.Tax = money.Amount(*d.Tax)
-		}
-		if i.Terms == "" && i.Due == "" {
-			i.Terms = s.terms[i.PartyID]
-		}
-		out[k] = i
+	const part = 8192
+	var g errgroup.Group
+	g.SetLimit(runtime.GOMAXPROCS(0))
+	for from := 0; from < len(rows); from += part {
+		to := min(from+part, len(rows))
+		g.Go(func() error {
+			for k := from; k < to; k++ {
+				if err := s.item(&rows[k], &out[k]); err != nil {
+					return err
+				}
+			}
+			return nil
+		})
 	}
-	return out, nil
+	return out, g.Wait()
+}
+
+func (s settledAs) item(r *store.ItemFact, out *opening.OpenItem) error {
+	var d itemDims
+	if err := jsonv2.Unmarshal(r.Dims, &d); err != nil {
+		return err
+	}
+	n := s.needs[r.LabelID]
+	i := opening.OpenItem{FactID: r.ID, LabelID: r.LabelID, Record: r.Record, Party: n.Name, Doc: d.Doc, Number: d.Number, Day: ledger.Day(d.Day), Due: ledger.Day(d.Due), Terms: d.Terms, Amount: money.Amount(r.Amount), Tags: d.Tags, Mark: r.Mark}
+	if n.State == mapping.Set {
+		i.PartyID, i.Party = n.PartyID, n.Party
+	} else {
+		i.Held = wordsOfHeld(n)
+	}
+	if d.Original != nil {
+		i.Original = money.Amount(*d.Original)
+	}
+	if d.Settled != nil {
+		i.Settled = money.Amount(*d.Settled)
+	}
+	i.Said = d.Original != nil && d.Settled != nil
+	if d.Tax != nil {
+		i.Tax = money.Amount(*d.Tax)
+	}
+	if i.Terms == "" && i.Due == "" {
+		i.Terms = s.terms[i.PartyID]
+	}
+	*out = i
+	return nil
 }
 
 // bothItems loads a list taken in and what is posted of its source and side. What
@@ -160,10 +178,7 @@ func (t *Tx) itemCauses(b *store.Batch, rest money.Amount, ended, more []opening
 	if len(printed) > 0 {
 		items, err = t.Items(side, "")
 	} else {
-		var amounts []money.Amount
-		if amounts, err = t.ItemAmounts(side); err == nil {
-			items, err = t.ItemsOfAmounts(side, opening.SuspectAmounts(rest, amounts), rest)
-		}
+		items, err = t.SuspectItems(side, func(amounts []money.Amount) []money.Amount { return opening.SuspectAmounts(rest, amounts) }, rest)
 	}
 	if err != nil {
 		return nil, err

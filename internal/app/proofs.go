@@ -295,7 +295,8 @@ func (t *Tx) view() (*view, error) {
 	step(func() (e error) { v.sides[1], e = t.side(opening.Payable); return })
 	step(func() (e error) { v.banks, e = t.banks(); return })
 	step(func() error {
-		if e := t.Raw(`select coalesce(sum(i.n), 0)::int from (select party_id, count(*) as n from open_item where ledger_id = ? and ended_by is null group by 1) i where not exists (select 1 from party p where p.ledger_id = ? and p.id = i.party_id and p.active)`, t.Ledger, t.Ledger).Scan(&v.lostParties).Error; e != nil {
+		if e := t.Raw(`with lost as materialized (select d.id from (select distinct x as id from item_block b, unnest(b.party_id) x where b.ledger_id = ?) d where not exists (select 1 from party p where p.ledger_id = ? and p.id = d.id and p.active))
+				select case when exists (select 1 from lost) then (select count(*)::int from open_item i where i.ledger_id = ? and i.ended_by is null and i.party_id in (select id from lost)) else 0 end`, t.Ledger, t.Ledger, t.Ledger).Scan(&v.lostParties).Error; e != nil {
 			return e
 		}
 		needs, e := t.partyNeeds(false)

@@ -80,20 +80,16 @@ func (a *App) TakeIn(ctx context.Context, who Who, ledgerID, id int64, how Takin
 
 func (t *Tx) takeIn(b *store.Batch, how Taking) error {
 	t.tookIn = true
-	var facts []store.NewFact
 	var rows []table.Row
-	day := string(t.Client.Opening().Before())
 	as := table.As(b.Purpose)
-	r, classes, err := t.read(b, func(row table.Row) {
-		switch {
-		case as == table.AsTrialBalance:
-			facts = append(facts, store.NewFact{Label: labelOf(b.Source, row), Day: day, Amount: row.Amount, Record: row.Record, Line: row.Line, Col: row.Cell})
-		case as.Items():
-			facts = append(facts, itemFact(b.Source, as, day, row))
-		default:
-			rows = append(rows, row)
-		}
-	})
+	var r *table.Reading
+	var classes []byte
+	var err error
+	if as == table.AsTrialBalance || as.Items() {
+		r, classes, err = t.takeFacts(b, as)
+	} else {
+		r, classes, err = t.read(b, func(row table.Row) { rows = append(rows, row) })
+	}
 	if err != nil {
 		return err
 	}
@@ -117,8 +113,6 @@ func (t *Tx) takeIn(b *store.Batch, how Taking) error {
 		err = t.takeRegister(b, r, rows, how.Corrects)
 	case table.AsPayments, table.AsPrior:
 		err = t.takePayments(b, rows, how.GoneLines)
-	default:
-		err = t.AddFacts(b.ID, b.Reading+1, facts)
 	}
 	if err != nil {
 		return err
@@ -135,6 +129,76 @@ func (t *Tx) takeIn(b *store.Batch, how Taking) error {
 		return err
 	}
 	return t.record("taken in", "batch", b.ID, nil, map[string]any{"name": b.Name, "rows": r.Totals.Rows, "held": r.Totals.Refused})
+}
+
+// rowsAhead is how many rows are handed over at once from reading a list to storing its facts,
+// which go on side by side.
+const rowsAhead = 4096
+
+// takeFacts reads a list and stores a fact for each of its rows, while the next are read. What
+// is stored of a list that turns out to be refused goes with the transaction.
+func (t *Tx) takeFacts(b *store.Batch, as table.As) (*table.Reading, []byte, error) {
+	day := string(t.Client.Opening().Before())
+	src, err := t.RecordsAhead(b.ID)
+	if err != nil {
+		return nil, nil, err
+	}
+	set, err := t.settings(b)
+	if err != nil {
+		return nil, nil, err
+	}
+	type outcome struct {
+		r       *table.Reading
+		classes []byte
+		err     error
+	}
+	ahead, stop, done := make(chan []table.Row, 2), make(chan struct{}), make(chan outcome, 1)
+	go func() { // it asks nothing of the database
+		var o outcome
+		some := make([]table.Row, 0, rowsAhead)
+		send := func() {
+			select {
+			case ahead <- some:
+			case <-stop:
+			}
+			some = make([]table.Row, 0, rowsAhead)
+		}
+		o.r, o.classes, o.err = t.readFrom(src, b, set, func(row table.Row) {
+			if some = append(some, row); len(some) == rowsAhead {
+				send()
+			}
+		})
+		if len(some) > 0 {
+			send()
+		}
+		close(ahead)
+		done <- o
+	}()
+	facts := t.FactsOf(b.ID, b.Reading+1)
+	for rows := range ahead {
+		if err != nil {
+			continue // until the reading ends
+		}
+		some := make([]store.NewFact, len(rows))
+		for i, row := range rows {
+			if as == table.AsTrialBalance {
+				some[i] = store.NewFact{Label: labelOf(b.Source, row), Day: day, Amount: row.Amount, Record: row.Record, Line: row.Line, Col: row.Cell}
+			} else {
+				some[i] = itemFact(b.Source, as, day, row)
+			}
+		}
+		if err = facts.Add(some); err != nil {
+			close(stop)
+		}
+	}
+	o := <-done
+	if err == nil {
+		err = o.err
+	}
+	if err == nil {
+		err = facts.Close()
+	}
+	return o.r, o.classes, err
 }
 
 func firstRefusal(r *table.Reading) string {

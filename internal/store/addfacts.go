@@ -6,6 +6,8 @@ import (
 	"time"
 
 	"coatrack/internal/core/money"
+
+	"github.com/jackc/pgx/v5/pgtype"
 )
 
 // NewFact is a fact with the label it stands under.
@@ -22,12 +24,40 @@ type NewFact struct {
 }
 
 // AddFacts stores facts in bulk, making the labels that are not there yet. The
-// first row of a label says its name. Labels are told apart here, so that only
-// each one goes over once. Facts that stand together under one label take the least room.
+// first row of a label says its name. Facts that stand together under one label take the
+// least room.
 func (t *Tx) AddFacts(batch int64, reading int, facts []NewFact) error {
-	type labelKey struct{ source, kind, key string }
-	labels, of := make([]Label, 0, 64), make([]int, len(facts))
-	at := map[labelKey]int{}
+	w := t.FactsOf(batch, reading)
+	if err := w.Add(facts); err != nil {
+		return err
+	}
+	return w.Close()
+}
+
+// FactWriter stores the facts of one reading of a file, some at a time.
+type FactWriter struct {
+	t       *Tx
+	batch   int64
+	reading int
+	labels  map[labelKey]int64
+	facts   int // stored so far
+	blocks  int
+}
+
+type labelKey struct{ source, kind, key string }
+
+// FactsOf begins to store the facts of a reading.
+func (t *Tx) FactsOf(batch int64, reading int) *FactWriter {
+	return &FactWriter{t: t, batch: batch, reading: reading, labels: map[labelKey]int64{}}
+}
+
+// Add stores facts after those that were added before. Labels are told apart here, so that
+// only each one goes over once.
+func (w *FactWriter) Add(facts []NewFact) error {
+	t, batch, reading := w.t, w.batch, w.reading
+	var labels []Label
+	var keys []labelKey
+	of := make([]labelKey, len(facts))
 	for i := range facts {
 		l := facts[i].Label
 		if i > 0 && l == facts[i-1].Label {
@@ -35,19 +65,28 @@ func (t *Tx) AddFacts(batch int64, reading int, facts []NewFact) error {
 			continue
 		}
 		k := labelKey{l.Source, l.Kind, l.Key}
-		n, ok := at[k]
-		if !ok {
-			n = len(labels)
-			at[k] = n
-			labels = append(labels, *l)
+		if _, ok := w.labels[k]; !ok {
+			w.labels[k] = 0
+			labels, keys = append(labels, *l), append(keys, k)
 		}
-		of[i] = n
+		of[i] = k
 	}
-	ids, err := t.EnsureLabels(labels, RenameLabels)
+	made, err := t.EnsureLabels(labels, RenameLabels)
 	if err != nil {
 		return err
 	}
-	blocks, err := factBlocks(facts, func(i int) int64 { return ids[of[i]] })
+	for i, id := range made {
+		w.labels[keys[i]] = id
+	}
+	ids := make([]int64, len(facts))
+	for i := range facts {
+		if i > 0 && of[i] == of[i-1] {
+			ids[i] = ids[i-1]
+		} else {
+			ids[i] = w.labels[of[i]]
+		}
+	}
+	blocks, err := factBlocks(facts, func(i int) int64 { return ids[i] })
 	if err != nil || len(blocks) == 0 {
 		return err
 	}
@@ -81,12 +120,18 @@ func (t *Tx) AddFacts(batch int64, reading int, facts []NewFact) error {
 		select $1::bigint, nextval('fact_block_id'), x.n, $2::bigint, $3::int, ($4::bigint[])[x.l1:x.l2], ($5::int[])[x.l1:x.l2], ($6::date[])[x.d1:x.d2], ($7::int[])[x.d1:x.d2], ($8::bigint[])[x.a1:x.a2], ($9::int[])[x.a1:x.a2], ($10::int[])[x.a1:x.a2], x.dims::jsonb, x.words,
 			nullif(($11::bigint[])[x.m1:x.m2], '{}'), nullif(($12::bigint[])[x.e1:x.e2], '{}')
 		from unnest($13::int[], $14::text[], $15::int[], $16::int[], $17::int[], $18::int[], $19::int[], $20::int[], $21::int[], $22::int[], $23::int[], $24::int[], $25::text[]) x(n, dims, l1, l2, d1, d2, a1, a2, m1, m2, e1, e2, words)`,
-		t.Ledger, batch, reading, label.flat, dim.flat, day.flat, col.flat, amount.flat, record.flat, line.flat, mark.flat, employee.flat,
+		t.Ledger, batch, reading, label.flat, dim.flat, pgtype.FlatArray[time.Time](day.flat), col.flat, amount.flat, record.flat, line.flat, mark.flat, employee.flat,
 		n, dims, label.from, label.to, day.from, day.to, amount.from, amount.to, mark.from, mark.to, employee.from, employee.to, words)
 	if err != nil {
 		return mapError(err)
 	}
-	return t.knowBlocks("fact_block", len(facts), len(blocks))
+	w.facts, w.blocks = w.facts+len(facts), w.blocks+len(blocks)
+	return nil
+}
+
+// Close ends the reading.
+func (w *FactWriter) Close() error {
+	return w.t.knowBlocks("fact_block", w.facts, w.blocks)
 }
 
 // parcels are arrays that go over as one, each with the places of its first and last value.

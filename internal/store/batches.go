@@ -2,6 +2,7 @@ package store
 
 import (
 	"fmt"
+	"slices"
 
 	"coatrack/internal/core/money"
 	"coatrack/internal/core/table"
@@ -62,6 +63,27 @@ const chunksAhead = 4
 
 // Records replays a stored batch from its raw cells.
 func (t *Tx) Records(batch int64) table.Source {
+	return t.replay(func(after int) (chunks []rawChunk, err error) {
+		err = t.Raw(`select first_record, cells from raw_chunk where ledger_id = ? and batch_id = ? and first_record > ? order by first_record limit ?`, t.Ledger, batch, after, chunksAhead).Scan(&chunks).Error
+		return chunks, err
+	})
+}
+
+// RecordsAhead is Records with all that is stored, compressed, brought at once: replaying it
+// asks nothing more of the database.
+func (t *Tx) RecordsAhead(batch int64) (table.Source, error) {
+	var all []rawChunk
+	if err := t.Raw(`select first_record, cells from raw_chunk where ledger_id = ? and batch_id = ? order by first_record`, t.Ledger, batch).Scan(&all).Error; err != nil {
+		return nil, err
+	}
+	return t.replay(func(after int) ([]rawChunk, error) {
+		from, _ := slices.BinarySearchFunc(all, after, func(c rawChunk, after int) int { return c.FirstRecord - after - 1 })
+		return all[from:min(from+chunksAhead, len(all))], nil
+	}), nil
+}
+
+// replay yields the records of chunks, which next brings from one record on.
+func (t *Tx) replay(next func(after int) ([]rawChunk, error)) table.Source {
 	type unpacked struct {
 		rows []table.Record
 		err  error
@@ -69,8 +91,7 @@ func (t *Tx) Records(batch int64) table.Source {
 	return func(yield func(*table.Record) bool) error {
 		at := -1
 		for {
-			var chunks []rawChunk
-			err := t.Raw(`select first_record, cells from raw_chunk where ledger_id = ? and batch_id = ? and first_record > ? order by first_record limit ?`, t.Ledger, batch, at, chunksAhead).Scan(&chunks).Error
+			chunks, err := next(at)
 			if err != nil || len(chunks) == 0 {
 				return err
 			}

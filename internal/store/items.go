@@ -17,19 +17,45 @@ import (
 // AddItems records the items that a unit posted, in bulk. An item that is posted
 // already (side, source, identity) is refused as ErrTwice.
 func (t *Tx) AddItems(unit int64, side, source string, items []opening.OpenItem) error {
-	blocks, err := itemBlocks(side, source, items)
-	if err != nil || len(blocks) == 0 {
-		return err
+	return t.AddReady(unit, ReadyItems(side, source, items))
+}
+
+// Ready are items put into blocks, before the unit is known that posts them.
+type Ready struct {
+	side, source  string
+	items, blocks int
+	columns       []column
+	places        []int32
+	n             []int32
+	tags          []string
+	number        []string
+	doc, terms    []string
+	err           error
+}
+
+// column is a column of all blocks as one array, with the places where each block begins and
+// ends in it.
+type column struct {
+	name, of string
+	flat     any
+	from, to []int32
+}
+
+// ReadyItems puts items into blocks. It asks nothing of the database.
+func ReadyItems(side, source string, items []opening.OpenItem) *Ready {
+	r := &Ready{side: side, source: source, items: len(items)}
+	var blocks []itemBlock
+	if blocks, r.err = itemBlocks(side, source, items); r.err != nil {
+		return r
 	}
-	var n []int32
-	var tags, number, doc, terms []string
+	r.blocks = len(blocks)
 	var key, party, amount, fact, mark, original, settled, tax parcels[int64]
 	var record, tag parcels[int32]
 	var day, due, age parcels[pgtype.Date]
 	var said parcels[bool]
 	for i := range blocks {
 		b := &blocks[i]
-		n = append(n, int32(len(b.key)))
+		r.n = append(r.n, int32(len(b.key)))
 		key.add(b.key)
 		record.add(b.record)
 		fact.add(alike(b.fact, b.follow))
@@ -43,18 +69,14 @@ func (t *Tx) AddItems(unit int64, side, source string, items []opening.OpenItem)
 		due.add(once(b.due))
 		age.add(once(b.age))
 		said.add(once(b.said))
-		number, doc, terms = append(number, listOf(once(b.number))), append(doc, listOf(once(b.doc))), append(terms, listOf(once(b.terms)))
-		tags = append(tags, "["+strings.Join(b.tags.sets, ",")+"]")
+		r.number, r.doc, r.terms = append(r.number, listOf(once(b.number))), append(r.doc, listOf(once(b.doc))), append(r.terms, listOf(once(b.terms)))
+		r.tags = append(r.tags, "["+strings.Join(b.tags.sets, ",")+"]")
 		for k := range b.tags.places {
 			b.tags.places[k]--
 		}
 		tag.add(once(b.tags.places))
 	}
-	columns := []struct {
-		name, of string
-		flat     any
-		from, to []int32
-	}{
+	r.columns = []column{
 		{"key", "bigint", key.flat, key.from, key.to},
 		{"record", "int", record.flat, record.from, record.to},
 		{"fact_id", "bigint", fact.flat, fact.from, fact.to},
@@ -64,34 +86,40 @@ func (t *Tx) AddItems(unit int64, side, source string, items []opening.OpenItem)
 		{"original", "bigint", original.flat, original.from, original.to},
 		{"settled", "bigint", settled.flat, settled.from, settled.to},
 		{"tax", "bigint", tax.flat, tax.from, tax.to},
-		{"item_day", "date", day.flat, day.from, day.to},
-		{"due_day", "date", due.flat, due.from, due.to},
-		{"age_day", "date", age.flat, age.from, age.to},
+		{"item_day", "date", pgtype.FlatArray[pgtype.Date](day.flat), day.from, day.to},
+		{"due_day", "date", pgtype.FlatArray[pgtype.Date](due.flat), due.from, due.to},
+		{"age_day", "date", pgtype.FlatArray[pgtype.Date](age.flat), age.from, age.to},
 		{"said", "boolean", said.flat, said.from, said.to},
 		{"tag", "int", tag.flat, tag.from, tag.to},
 	}
-	// Each column goes over as one array, with the places where a block begins and ends in it.
-	args := []any{t.Ledger, side, source, unit, n, tags, number, doc, terms, nil}
-	places := make([]int32, 0, 2*len(columns)*len(blocks))
+	r.places = make([]int32, 0, 2*len(r.columns)*len(blocks))
 	for i := range blocks {
-		for _, c := range columns {
-			places = append(places, c.from[i], c.to[i])
+		for _, c := range r.columns {
+			r.places = append(r.places, c.from[i], c.to[i])
 		}
 	}
-	args[9] = places
+	return r
+}
+
+// AddReady is AddItems for items that were put into blocks before.
+func (t *Tx) AddReady(unit int64, r *Ready) error {
+	if r.err != nil || r.blocks == 0 {
+		return r.err
+	}
+	args := []any{t.Ledger, r.side, r.source, unit, r.n, r.tags, r.number, r.doc, r.terms, r.places}
 	names, cuts := "", ""
-	for k, c := range columns {
+	for k, c := range r.columns {
 		names += ", " + c.name
 		cuts += fmt.Sprintf(", ($%d::%s[])[($10::int[])[x.o + %d]:($10::int[])[x.o + %d]]", 11+k, c.of, 2*k+1, 2*k+2)
 		args = append(args, c.flat)
 	}
-	err = t.run(fmt.Sprintf(`insert into item_block (ledger_id, first_id, side, source, unit_id, n, tags, number, doc, terms%s)
+	err := t.run(fmt.Sprintf(`insert into item_block (ledger_id, first_id, side, source, unit_id, n, tags, number, doc, terms%s)
 		select $1::bigint, nextval('item_block_id'), $2::text, $3::text, $4::bigint, x.n, x.tags::jsonb, x.number::text[], x.doc::text[], x.terms::text[]%s
-		from (select n, tags, number, doc, terms, (i::int - 1) * %d as o from unnest($5::int[], $6::text[], $7::text[], $8::text[], $9::text[]) with ordinality u(n, tags, number, doc, terms, i)) x`, names, cuts, 2*len(columns)), args...)
+		from (select n, tags, number, doc, terms, (i::int - 1) * %d as o from unnest($5::int[], $6::text[], $7::text[], $8::text[], $9::text[]) with ordinality u(n, tags, number, doc, terms, i)) x`, names, cuts, 2*len(r.columns)), args...)
 	if err != nil {
 		return mapError(err)
 	}
-	return t.knowBlocks("item_block", len(items), len(blocks))
+	return t.knowBlocks("item_block", r.items, r.blocks)
 }
 
 // itemBlock holds items as they are stored: a column an array.

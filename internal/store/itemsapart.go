@@ -120,16 +120,18 @@ func (t *Tx) SameAfterAll(of Apart, side, source string, identities []string) (a
 	if len(identities) == 0 || len(of.same) == 0 {
 		return a, nil
 	}
-	counted := make(map[int64]bool, len(of.same))
+	named, bears := map[string]bool{}, map[int64]bool{}
+	for _, id := range identities {
+		named[id], bears[itemKey(side, source, id)] = true, true
+	}
+	var signs []itemSign
 	for _, s := range of.same {
-		counted[s.item.id] = true
+		if bears[s.item.key] {
+			signs = append(signs, s.item)
+		}
 	}
-	named, bears, keys := map[string]bool{}, map[int64]bool{}, make([]int64, len(identities))
-	for k, id := range identities {
-		keys[k] = itemKey(side, source, id)
-		named[id], bears[keys[k]] = true, true
-	}
-	if a.Posted, err = t.itemsIn(func(id, _, key int64) bool { return counted[id] && bears[key] }, `b.side = $2 and b.source = $3 and b.key && $4`, side, source, keys); err != nil {
+	slices.SortFunc(signs, func(a, b itemSign) int { return cmp.Compare(a.id, b.id) })
+	if a.Posted, err = t.itemsOfSigns(signs); err != nil {
 		return a, err
 	}
 	again := map[int64]bool{}

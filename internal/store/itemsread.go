@@ -21,7 +21,7 @@ func (t *Tx) Items(side, source string) ([]opening.OpenItem, error) {
 
 // ItemsOf returns the living items of one party, by their day.
 func (t *Tx) ItemsOf(party int64) ([]opening.OpenItem, error) {
-	out, err := t.itemsIn(func(_, of, _ int64) bool { return of == party }, `b.party_id && array[$2::bigint]`, party)
+	out, err := t.itemsIn(func(_, of int64) bool { return of == party }, `b.party_id && array[$2::bigint]`, party)
 	slices.SortStableFunc(out, func(a, b opening.OpenItem) int {
 		if (a.Day == "") != (b.Day == "") { // without a day last
 			return cmp.Compare(b.Day, a.Day)
@@ -33,7 +33,7 @@ func (t *Tx) ItemsOf(party int64) ([]opening.OpenItem, error) {
 
 // itemsIn reads whole items out of their blocks, in the order of their ids: those that live
 // and are wanted, nil being all; where names the blocks, its values counted from $2.
-func (t *Tx) itemsIn(want func(id, party, key int64) bool, where string, args ...any) ([]opening.OpenItem, error) {
+func (t *Tx) itemsIn(want func(id, party int64) bool, where string, args ...any) ([]opening.OpenItem, error) {
 	var out []opening.OpenItem
 	days := map[time.Time]ledger.Day{}
 	dayOf := func(d []pgtype.Date, i int) ledger.Day {
@@ -50,19 +50,20 @@ func (t *Tx) itemsIn(want func(id, party, key int64) bool, where string, args ..
 	}
 	err := t.rows(func(rows pgx.Rows) error {
 		var first int64
-		var key, party, amount, fact, mark, original, settled, tax []int64
+		var n int
+		var party, amount, fact, mark, original, settled, tax []int64
 		var record, tag []int32
 		var number, doc, terms []string
 		var day, due []pgtype.Date
 		var said []bool
 		var words []byte
-		if err := rows.Scan(&first, &key, &party, &amount, &fact, &mark, &original, &settled, &tax, &record, &tag, &number, &doc, &terms, &day, &due, &said, &words); err != nil {
+		if err := rows.Scan(&first, &n, &party, &amount, &fact, &mark, &original, &settled, &tax, &record, &tag, &number, &doc, &terms, &day, &due, &said, &words); err != nil {
 			return err
 		}
 		var tags []map[string]string
-		for i := range key {
+		for i := range n {
 			id := first + int64(i)
-			if want != nil && !want(id, at(party, i), key[i]) {
+			if want != nil && !want(id, at(party, i)) {
 				continue
 			}
 			x := opening.OpenItem{ID: id, FactID: at(fact, i), Record: int(record[i]), PartyID: at(party, i), Doc: at(doc, i), Number: at(number, i), Terms: at(terms, i), Amount: moneyOf(at(amount, i)), Original: moneyOf(at(original, i)),
@@ -81,7 +82,7 @@ func (t *Tx) itemsIn(want func(id, party, key int64) bool, where string, args ..
 			out = append(out, x)
 		}
 		return nil
-	}, `select b.first_id, b.key, b.party_id, b.amount, b.fact_id, b.mark, b.original, b.settled, b.tax, b.record, b.tag, b.number, b.doc, b.terms, b.item_day, b.due_day, b.said, b.tags from item_block b where b.ledger_id = $1 and `+where+` order by b.first_id`, append([]any{t.Ledger}, args...)...)
+	}, `select b.first_id, b.n, b.party_id, b.amount, b.fact_id, b.mark, b.original, b.settled, b.tax, b.record, b.tag, b.number, b.doc, b.terms, b.item_day, b.due_day, b.said, b.tags from item_block b where b.ledger_id = $1 and `+where+` order by b.first_id`, append([]any{t.Ledger}, args...)...)
 	if err != nil || len(out) == 0 {
 		return nil, err
 	}
@@ -177,8 +178,8 @@ func (t *Tx) idSet(sql string, args ...any) (map[int64]bool, error) {
 
 // itemSign is what is told of an item without looking at its words.
 type itemSign struct {
-	block, id, party, amount, mark int64
-	off                            int64 // of its own arithmetic: original less settled less open, where both were said
+	block, id, key, party, amount, mark int64
+	off                                 int64 // of its own arithmetic: original less settled less open, where both were said
 }
 
 // itemSigns reads the signs of the living items of a side, in the order of their ids; source
@@ -188,20 +189,20 @@ func (t *Tx) itemSigns(side, source string) ([]itemSign, error) {
 	err := t.rows(func(rows pgx.Rows) error {
 		var first int64
 		var n int
-		var party, amount, mark, original, settled []int64
+		var key, party, amount, mark, original, settled []int64
 		var said []bool
-		if err := rows.Scan(&first, &n, &party, &amount, &mark, &original, &settled, &said); err != nil {
+		if err := rows.Scan(&first, &n, &key, &party, &amount, &mark, &original, &settled, &said); err != nil {
 			return err
 		}
 		for i := range n {
-			x := itemSign{block: first, id: first + int64(i), party: at(party, i), amount: at(amount, i), mark: at(mark, i)}
+			x := itemSign{block: first, id: first + int64(i), key: key[i], party: at(party, i), amount: at(amount, i), mark: at(mark, i)}
 			if at(said, i) {
 				x.off = at(original, i) - at(settled, i) - x.amount
 			}
 			out = append(out, x)
 		}
 		return nil
-	}, `select first_id, n, party_id, amount, mark, original, settled, said from item_block where ledger_id = $1 and side = $2 and ($3 = '' or source = $3) order by first_id`, t.Ledger, side, source)
+	}, `select first_id, n, key, party_id, amount, mark, original, settled, said from item_block where ledger_id = $1 and side = $2 and ($3 = '' or source = $3) order by first_id`, t.Ledger, side, source)
 	if err != nil || len(out) == 0 {
 		return nil, err
 	}
@@ -225,35 +226,25 @@ func (t *Tx) itemsOfSigns(signs []itemSign) ([]opening.OpenItem, error) {
 			blocks = append(blocks, s.block)
 		}
 	}
-	return t.itemsIn(func(id, _, _ int64) bool { return wanted[id] }, `b.first_id = any($2)`, blocks)
+	return t.itemsIn(func(id, _ int64) bool { return wanted[id] }, `b.first_id = any($2)`, blocks)
 }
 
-// ItemAmounts lists the different amounts of the living items of a side.
-func (t *Tx) ItemAmounts(side string) ([]money.Amount, error) {
+// SuspectItems returns the living items of a side whose amounts pick chooses among all there
+// are, and those whose own arithmetic is off by off.
+func (t *Tx) SuspectItems(side string, pick func([]money.Amount) []money.Amount, off money.Amount) ([]opening.OpenItem, error) {
 	signs, err := t.itemSigns(side, "")
 	if err != nil {
 		return nil, err
 	}
-	seen := make(map[int64]bool, len(signs))
-	var out []money.Amount
+	named := make(map[int64]bool, len(signs))
+	var amounts []money.Amount
 	for _, s := range signs {
-		if !seen[s.amount] {
-			seen[s.amount] = true
-			out = append(out, moneyOf(s.amount))
+		if _, ok := named[s.amount]; !ok {
+			named[s.amount] = false
+			amounts = append(amounts, moneyOf(s.amount))
 		}
 	}
-	return out, nil
-}
-
-// ItemsOfAmounts returns the living items of a side of these amounts, and those whose
-// own arithmetic is off by off.
-func (t *Tx) ItemsOfAmounts(side string, amounts []money.Amount, off money.Amount) ([]opening.OpenItem, error) {
-	signs, err := t.itemSigns(side, "")
-	if err != nil {
-		return nil, err
-	}
-	named := make(map[int64]bool, len(amounts))
-	for _, a := range amounts {
+	for _, a := range pick(amounts) {
 		named[int64(a)] = true
 	}
 	return t.itemsOfSigns(slices.DeleteFunc(signs, func(s itemSign) bool { return !named[s.amount] && (s.off == 0 || s.off != int64(off)) }))

@@ -66,7 +66,12 @@ func (r *reader) record(rec *Record) {
 		r.aside(rec, chosen, "set aside by hand")
 		return
 	}
-	if r.list != nil && rec.No > r.headRec && chosen == "" && joinCells(rec) != r.headText && r.nextList(rec) {
+	data := chosen == "" && r.other == "" && r.headRec > 0 && rec.No > r.headRec && (r.plain(rec) || r.list != nil && r.plainItem(rec))
+	if data { // most rows: what they hold is asked before what they look like
+		r.row(rec)
+		return
+	}
+	if r.list != nil && rec.No > r.headRec && chosen == "" && !joins(rec, r.headText) && r.nextList(rec) {
 		code, of := "more-lists", joinCells(rec)
 		if r.as == AsParties {
 			code, of = "more-parties", r.cols[max(r.col(Party), r.col(PartyID), 0)].Title
@@ -87,10 +92,6 @@ func (r *reader) record(rec *Record) {
 	if r.headRec > 0 && rec.No > r.headRec && chosen == "" && (r.list == nil || !r.hasFigure(rec)) && r.otherTable(rec) {
 		r.note("another-table", Notice, rec, 0, "another table begins here ("+r.other+"); its rows are set aside. Bring the same file again for what they are")
 		r.aside(rec, ClassNote, "the titles of another table: "+r.other)
-		return
-	}
-	if chosen == "" && r.headRec > 0 && rec.No > r.headRec && (r.plain(rec) || r.list != nil && r.plainItem(rec)) {
-		r.row(rec)
 		return
 	}
 	label, blank := r.label(rec)
@@ -166,7 +167,7 @@ var partyTitle = regexp.MustCompile(`(?i)^(customer|client|vendor|supplier|emplo
 // otherTable says whether a record is the column titles of another table on the
 // same page, such as customers below the accounts.
 func (r *reader) otherTable(rec *Record) bool {
-	if len(rec.Cells) == 0 || filled(rec) < 2 || r.list != nil && joinCells(rec) == r.headText {
+	if len(rec.Cells) == 0 || filled(rec) < 2 || r.list != nil && joins(rec, r.headText) {
 		return false
 	}
 	if r.list != nil {

@@ -365,20 +365,13 @@ func (r *reader) override() {
 
 // places notes where each meaning stands.
 func (r *reader) places() {
-	r.at = map[string]int{}
+	r.at = r.at[:0]
 	for _, c := range r.cols {
-		if c.Meaning != Ignore {
-			if _, dup := r.at[c.Meaning]; !dup {
-				r.at[c.Meaning] = c.Index - 1
-			}
+		if c.Meaning != Ignore && r.col(c.Meaning) < 0 {
+			r.at = append(r.at, meant{c.Meaning, c.Index - 1})
 		}
 	}
-	idx := func(m string) int {
-		if i, ok := r.at[m]; ok {
-			return i
-		}
-		return -1
-	}
+	idx := r.col
 	r.cNum, r.cName, r.cBoth = idx(Number), idx(Name), idx(NumName)
 	r.cKind, r.cParent, r.cDeb, r.cCre = idx(KindCol), idx(Parent), idx(Debit), idx(Credit)
 	r.cAmt, r.cSide, r.cOut = idx(Amount), idx(Side), idx(OutsideID)
@@ -418,7 +411,31 @@ func (r *reader) places() {
 	}
 }
 
-func oneLine(s string) string { return strings.Join(strings.Fields(s), " ") }
+// oneLine is a text with each run of white space as one space.
+func oneLine(s string) string {
+	if tidy(s) {
+		return s
+	}
+	return strings.Join(strings.Fields(s), " ")
+}
+
+// tidy says whether a text is ASCII in which single spaces alone stand between words, as most
+// cells are: it is one line already.
+func tidy(s string) bool {
+	gap := true // before the first word, and after a space
+	for i := range len(s) {
+		switch c := s[i]; {
+		case c == ' ' && gap || c < ' ' || c >= 0x80:
+			return false
+		default:
+			gap = c == ' '
+		}
+	}
+	return !gap || s == ""
+}
+
+// joinedRoom is how much of a record joinCells shows.
+const joinedRoom = 300
 
 func joinCells(rec *Record) string {
 	var b strings.Builder
@@ -428,10 +445,34 @@ func joinCells(rec *Record) string {
 				b.WriteString(" ")
 			}
 			b.WriteString(t)
-			if b.Len() > 300 {
+			if b.Len() > joinedRoom {
 				break
 			}
 		}
 	}
 	return b.String()
+}
+
+// joins says whether joinCells makes text of a record.
+func joins(rec *Record, text string) bool {
+	rest := text
+	for _, c := range rec.Cells {
+		t := money.Trim(c.Text)
+		if t == "" {
+			continue
+		}
+		if len(rest) < len(text) {
+			if rest == "" || rest[0] != ' ' {
+				return false
+			}
+			rest = rest[1:]
+		}
+		if !strings.HasPrefix(rest, t) {
+			return false
+		}
+		if rest = rest[len(t):]; len(text)-len(rest) > joinedRoom {
+			break
+		}
+	}
+	return rest == ""
 }

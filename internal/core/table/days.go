@@ -146,7 +146,7 @@ func (r *reader) dayOrder(src Source) error {
 	}
 	var cols []int
 	for _, m := range []string{DateCol, Due} {
-		if i, ok := r.at[m]; ok {
+		if i := r.col(m); i >= 0 {
 			cols = append(cols, i)
 		}
 	}

@@ -194,7 +194,7 @@ func (r *reader) chartRow(rec *Record) {
 		}
 	}
 	get := func(m string) string {
-		if i, ok := r.at[m]; ok {
+		if i := r.col(m); i >= 0 {
 			return r.text(rec, i)
 		}
 		return ""

@@ -3,6 +3,7 @@ package table
 import (
 	"cmp"
 	"fmt"
+	"hash/maphash"
 	"strings"
 	"unicode"
 
@@ -28,7 +29,8 @@ type listState struct {
 	jobs           []job  // headings below the party's, outermost first
 	flip           bool   // the list writes what is owed as negative
 	doc            string // said by a heading: checks, deposits
-	seen           map[string]seenItem
+	seen           map[seenKey]seenItem
+	marks          [2]maphash.Hash
 	firstDay       string
 	lastDay        string
 	firstBal       *money.Amount
@@ -51,6 +53,23 @@ type seenItem struct {
 	date, due string
 }
 
+// seenKey stands for what tells an item from all others: two 64-bit hashes of it, so that a list
+// of any length keeps no texts. That two items share both does not happen.
+type seenKey [2]uint64
+
+func (l *listState) seenKey(parts ...string) (k seenKey) {
+	for i := range l.marks {
+		h := &l.marks[i]
+		h.Reset()
+		for _, p := range parts {
+			_, _ = h.WriteString(p)
+			_ = h.WriteByte(0)
+		}
+		k[i] = h.Sum64()
+	}
+	return k
+}
+
 func lowerIfNeeded(s string) string {
 	for i := range len(s) {
 		if c := s[i]; c >= 'A' && c <= 'Z' || c >= 0x80 {
@@ -61,10 +80,18 @@ func lowerIfNeeded(s string) string {
 }
 
 func (r *reader) col(meaning string) int {
-	if i, ok := r.at[meaning]; ok {
-		return i
+	for i := range r.at { // a dozen at most, told apart by their length
+		if r.at[i].meaning == meaning {
+			return r.at[i].col
+		}
 	}
 	return -1
+}
+
+// meant is where a meaning stands: the place of its first column.
+type meant struct {
+	meaning string
+	col     int
 }
 
 func (r *reader) field(rec *Record, meaning string) string { return r.text(rec, r.col(meaning)) }

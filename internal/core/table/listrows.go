@@ -117,7 +117,7 @@ func (r *reader) itemRow(rec *Record, row *Row) bool {
 	case open < 0:
 		r.note("negative-document", Notice, rec, row.Cell, "it is called “"+word+"” and its amount is negative; it is read as a credit")
 		doc = DocCredit
-	case !known && creditNumber.MatchString(row.Number) && open > 0:
+	case !known && row.Number != "" && row.Number[0]|0x20 == 'c' && creditNumber.MatchString(row.Number) && open > 0:
 		r.note("maybe-credit", Notice, rec, row.Cell, "the number "+row.Number+" reads like a credit, but nothing says so; it is read as "+withArticle(doc))
 	}
 	sign := money.Amount(1)
@@ -149,12 +149,13 @@ func (r *reader) itemRow(rec *Record, row *Row) bool {
 			r.noteCode(rec, max(r.col(DateCol), r.col(Due), 0)+1, "no-day", "the row has neither a date nor a due date; it cannot be aged until one is said")
 		}
 	}
-	key := doc + "|" + lowerIfNeeded(d.PartyID) + "|" + lowerIfNeeded(d.Party) + "|" + row.Number
+	day, figure := "", ""
 	if row.Number == "" {
-		key += "|" + d.Date + "|" + open.Plain()
+		day, figure = d.Date, open.Plain()
 	}
+	key := l.seenKey(doc, lowerIfNeeded(d.PartyID), lowerIfNeeded(d.Party), row.Number, day, figure)
 	if l.seen == nil {
-		l.seen = map[string]seenItem{}
+		l.seen = map[seenKey]seenItem{}
 	}
 	if was, dup := l.seen[key]; dup {
 		if was.amount == row.Amount && was.date == d.Date && was.due == d.Due {

@@ -35,10 +35,10 @@ type reader struct {
 	out Reading
 
 	cols      []Column
-	at        map[string]int
-	cards     bool // what was paid from is a card
-	cCurrency int  // the column that says the currency of a row, -1: none
-	outline   bool // numbers are an outline's: 1, 1.1, 1.1.1
+	at        []meant // where each meaning stands
+	cards     bool    // what was paid from is a card
+	cCurrency int     // the column that says the currency of a row, -1: none
+	outline   bool    // numbers are an outline's: 1, 1.1, 1.1.1
 
 	cNum, cName, cBoth, cKind, cParent, cDeb, cCre, cAmt, cSide, cOut int
 	two                                                               bool // debit and credit columns
