@@ -70,7 +70,7 @@ func ReadyItems(side, source string, items []opening.OpenItem) *Ready {
 		age.add(once(b.age))
 		said.add(once(b.said))
 		r.number, r.doc, r.terms = append(r.number, listOf(once(b.number))), append(r.doc, listOf(once(b.doc))), append(r.terms, listOf(once(b.terms)))
-		r.tags = append(r.tags, "["+strings.Join(b.tags.sets, ",")+"]")
+		r.tags = append(r.tags, strings.Join(b.tags.sets, "\n"))
 		for k := range b.tags.places {
 			b.tags.places[k]--
 		}
@@ -114,7 +114,7 @@ func (t *Tx) AddReady(unit int64, r *Ready) error {
 		args = append(args, c.flat)
 	}
 	err := t.run(fmt.Sprintf(`insert into item_block (ledger_id, first_id, side, source, unit_id, n, tags, number, doc, terms%s)
-		select $1::bigint, nextval('item_block_id'), $2::text, $3::text, $4::bigint, x.n, x.tags::jsonb, x.number::text[], x.doc::text[], x.terms::text[]%s
+		select $1::bigint, nextval('item_block_id'), $2::text, $3::text, $4::bigint, x.n, x.tags, x.number::text[], x.doc::text[], x.terms::text[]%s
 		from (select n, tags, number, doc, terms, (i::int - 1) * %d as o from unnest($5::int[], $6::text[], $7::text[], $8::text[], $9::text[]) with ordinality u(n, tags, number, doc, terms, i)) x`, names, cuts, 2*len(r.columns)), args...)
 	if err != nil {
 		return mapError(err)

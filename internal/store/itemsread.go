@@ -3,6 +3,7 @@ package store
 import (
 	"cmp"
 	"slices"
+	"strings"
 	"time"
 
 	"coatrack/internal/core/ledger"
@@ -56,11 +57,12 @@ func (t *Tx) itemsIn(want func(id, party int64) bool, where string, args ...any)
 		var number, doc, terms []string
 		var day, due []pgtype.Date
 		var said []bool
-		var words []byte
+		var words string
 		if err := rows.Scan(&first, &n, &party, &amount, &fact, &mark, &original, &settled, &tax, &record, &tag, &number, &doc, &terms, &day, &due, &said, &words); err != nil {
 			return err
 		}
-		var tags []map[string]string
+		lines := strings.Split(words, "\n")
+		tags := make([]map[string]string, len(lines))
 		for i := range n {
 			id := first + int64(i)
 			if want != nil && !want(id, at(party, i)) {
@@ -71,12 +73,12 @@ func (t *Tx) itemsIn(want func(id, party int64) bool, where string, args ...any)
 			if len(fact) == 1 {
 				x.FactID += int64(i)
 			}
-			if tags == nil {
-				if err := jsonv2.Unmarshal(words, &tags); err != nil {
-					return err
+			if k := int(at(tag, i)); k < len(lines) && len(lines[k]) > 2 {
+				if tags[k] == nil {
+					if err := jsonv2.Unmarshal([]byte(lines[k]), &tags[k]); err != nil {
+						return err
+					}
 				}
-			}
-			if k := int(at(tag, i)); k < len(tags) && len(tags[k]) > 0 {
 				x.Tags = tags[k]
 			}
 			out = append(out, x)

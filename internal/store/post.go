@@ -65,7 +65,11 @@ func (t *Tx) post(u NewUnit, reverses *int64, note string) (int64, error) {
 			return 0, mapError(err)
 		}
 	}
-	var rows []newLine
+	many := 0
+	for i := range u.Entries {
+		many += len(u.Entries[i].Lines)
+	}
+	rows := make([]newLine, 0, many)
 	for _, e := range u.Entries {
 		var rev *int64
 		if e.Reverses != 0 {
@@ -77,8 +81,8 @@ func (t *Tx) post(u NewUnit, reverses *int64, note string) (int64, error) {
 		if err != nil {
 			return 0, mapError(err)
 		}
-		for i, l := range e.Lines {
-			rows = append(rows, newLine{entry, i + 1, l})
+		for i := range e.Lines {
+			rows = append(rows, newLine{entry, i + 1, &e.Lines[i]})
 		}
 	}
 	blocks, err := t.addLines(rows)
@@ -95,7 +99,7 @@ func (t *Tx) post(u NewUnit, reverses *int64, note string) (int64, error) {
 type newLine struct {
 	entry int64
 	no    int
-	l     ledger.Line
+	l     *ledger.Line
 }
 
 // lineBlock holds lines of one entry as they are stored: a column an array, what is alike
@@ -158,14 +162,14 @@ func (t *Tx) addLines(rows []newLine) (int, error) {
 		account.add(alike(b.account, b.one))
 		amount.add(b.amount)
 		party, memo = append(party, listOf(alike(b.party, b.who))), append(memo, listOf(alike(b.memo, b.words)))
-		tags = append(tags, "["+strings.Join(b.tags.sets, ",")+"]")
+		tags = append(tags, strings.Join(b.tags.sets, "\n"))
 		for k := range b.tags.places {
 			b.tags.places[k]--
 		}
 		tag.add(alike(b.tags.places, len(b.tags.sets) == 1))
 	}
-	return len(blocks), mapError(t.run(`insert into line_block (ledger_id, entry_id, first_no, n, account_id, amount, party, memo, tags, tag)
-		select $1::bigint, x.entry, x.first, x.b2 - x.b1 + 1, ($2::bigint[])[x.a1:x.a2], ($3::bigint[])[x.b1:x.b2], x.party::text[], x.memo::text[], x.tags::jsonb, ($4::int[])[x.t1:x.t2]
+	return len(blocks), mapError(t.run(`insert into line_block (ledger_id, entry_id, first_no, n, account_id, amount, party, memo, tag_lines, tag)
+		select $1::bigint, x.entry, x.first, x.b2 - x.b1 + 1, ($2::bigint[])[x.a1:x.a2], ($3::bigint[])[x.b1:x.b2], x.party::text[], x.memo::text[], x.tags, ($4::int[])[x.t1:x.t2]
 		from unnest($5::bigint[], $6::int[], $7::text[], $8::text[], $9::text[], $10::int[], $11::int[], $12::int[], $13::int[], $14::int[], $15::int[]) x(entry, first, party, memo, tags, a1, a2, b1, b2, t1, t2)`,
 		t.Ledger, account.flat, amount.flat, tag.flat, entry, first, party, memo, tags, account.from, account.to, amount.from, amount.to, tag.from, tag.to))
 }

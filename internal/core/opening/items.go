@@ -96,6 +96,7 @@ type ItemChange struct {
 	What   string
 	Before *OpenItem // posted
 	After  *OpenItem // in the list
+	row    int       // its place in the list, -1 of one that is gone
 }
 
 // Moved is what the change would do to the control account.
@@ -133,10 +134,10 @@ func CompareItems(posted, list []OpenItem) []ItemChange {
 		used[k] = true
 		b := at[k]
 		if b == nil {
-			out = append(out, ItemChange{ItemNew, nil, a})
+			out = append(out, ItemChange{ItemNew, nil, a, i})
 			continue
 		}
-		out = append(out, ItemChange{changeOf(b, a), b, a})
+		out = append(out, ItemChange{changeOf(b, a), b, a, i})
 	}
 	var gone []*OpenItem
 	for i := range posted {
@@ -164,13 +165,13 @@ func CompareItems(posted, list []OpenItem) []ItemChange {
 		if out[k].What == ItemNew && out[k].After.Number != "" {
 			if g := byNumber[kindless(out[k].After)]; g != nil && !paired[g] {
 				paired[g] = true
-				out[k] = ItemChange{ItemAmount, g, out[k].After}
+				out[k].What, out[k].Before = ItemAmount, g
 			}
 		}
 	}
 	for _, g := range gone {
 		if !paired[g] {
-			out = append(out, ItemChange{ItemGone, g, nil})
+			out = append(out, ItemChange{ItemGone, g, nil, -1})
 		}
 	}
 	return out
@@ -197,7 +198,7 @@ func ofAnother(out []ItemChange, gone []*OpenItem, paired map[*OpenItem]bool) {
 		}
 		if g != nil && !paired[g] {
 			paired[g] = true
-			out[k] = ItemChange{ItemParty, g, out[k].After}
+			out[k].What, out[k].Before = ItemParty, g
 		}
 	}
 }
@@ -251,64 +252,64 @@ func DraftItems(side string, posted, list []OpenItem, dropGone map[string]bool, 
 	d := ItemsDraft{Changes: CompareItems(posted, list)}
 	back := ledger.Entry{Day: opening.Before(), Kind: "opening", Memo: "Open items taken back as of " + opening.Before().Words()}
 	fresh := ledger.Entry{Day: opening.Before(), Kind: "opening", Memo: "Open items as of " + opening.Before().Words()}
-	way := make(map[int64]ledger.Outcome, len(d.Changes))
 	traces := make([]ledger.Trace, 0, 2*len(d.Changes)) // of all lines, side by side
 	trace := func(fact int64, a money.Amount) []ledger.Trace {
 		traces = append(traces, ledger.Trace{FactID: fact, Amount: a})
 		n := len(traces)
 		return traces[n-1 : n : n]
 	}
-	d.Outcomes = make([]ledger.Outcome, 0, len(list))
+	d.Outcomes = make([]ledger.Outcome, len(list))
 	if len(posted) == 0 { // all of it is new
 		fresh.Lines = make([]ledger.Line, 0, len(list)+1)
 		d.Posts = make([]OpenItem, 0, len(list))
 	}
-	post := func(i *OpenItem, why string) {
+	post := func(c *ItemChange, why string) {
+		i := c.After
 		if i.Amount == 0 {
-			way[i.FactID] = ledger.Outcome{FactID: i.FactID, Way: ledger.OutNothing, Reason: "nothing is open: nothing to post"}
+			d.Outcomes[c.row] = ledger.Outcome{FactID: i.FactID, Way: ledger.OutNothing, Reason: "nothing is open: nothing to post"}
 			return
 		}
 		fresh.Lines = append(fresh.Lines, ledger.Line{AccountID: control, Amount: i.Amount, Party: strconv.FormatInt(i.PartyID, 10), Tags: i.Tags, Memo: itemMemo(*i), Traces: trace(i.FactID, i.Amount)})
 		d.Posts = append(d.Posts, *i)
 		d.Moved += i.Amount
-		way[i.FactID] = ledger.Outcome{FactID: i.FactID, Way: ledger.OutLine, AccountID: control, Amount: i.Amount, Reason: why}
+		d.Outcomes[c.row] = ledger.Outcome{FactID: i.FactID, Way: ledger.OutLine, AccountID: control, Amount: i.Amount, Reason: why}
 	}
 	end := func(i *OpenItem) {
 		back.Lines = append(back.Lines, ledger.Line{AccountID: control, Amount: -i.Amount, Party: strconv.FormatInt(i.PartyID, 10), Tags: i.Tags, Memo: itemMemo(*i) + ", taken back", Traces: trace(i.FactID, -i.Amount)})
 		d.Ends = append(d.Ends, *i)
 		d.Moved -= i.Amount
 	}
-	for _, c := range d.Changes {
+	for k := range d.Changes {
+		c := &d.Changes[k]
 		switch c.What {
 		case ItemNew:
-			post(c.After, "posted against "+string(againstRole))
+			post(c, "posted against "+string(againstRole))
 		case ItemAmount:
 			end(c.Before)
-			post(c.After, "its amount changed: the old one is reversed, this one posted")
+			post(c, "its amount changed: the old one is reversed, this one posted")
 		case ItemParty:
 			end(c.Before)
-			post(c.After, "it is of another party now: the old one is reversed, this one posted")
+			post(c, "it is of another party now: the old one is reversed, this one posted")
 		case ItemDate:
-			d.Amends = append(d.Amends, c)
-			way[c.After.FactID] = ledger.Outcome{FactID: c.After.FactID, Way: ledger.OutNothing, Amount: 0, Reason: "posted already; only its date changes"}
+			d.Amends = append(d.Amends, *c)
+			d.Outcomes[c.row] = ledger.Outcome{FactID: c.After.FactID, Way: ledger.OutNothing, Amount: 0, Reason: "posted already; only its date changes"}
 		case ItemSame:
-			way[c.After.FactID] = ledger.Outcome{FactID: c.After.FactID, Way: ledger.OutNothing, Reason: "posted already, unchanged"}
+			d.Outcomes[c.row] = ledger.Outcome{FactID: c.After.FactID, Way: ledger.OutNothing, Reason: "posted already, unchanged"}
 		case ItemGone:
 			if dropGone[c.Before.Identity()] {
 				end(c.Before)
 			}
 		}
 	}
-	for _, i := range list {
-		o, ok := way[i.FactID]
-		if i.Held != "" {
-			d.Held = append(d.Held, i)
-			o, ok = ledger.Outcome{FactID: i.FactID, Way: ledger.OutHeld, Amount: i.Amount, Reason: i.Held}, true
+	for k := range list {
+		i := &list[k]
+		switch {
+		case i.Held != "":
+			d.Held = append(d.Held, *i)
+			d.Outcomes[k] = ledger.Outcome{FactID: i.FactID, Way: ledger.OutHeld, Amount: i.Amount, Reason: i.Held}
+		case d.Outcomes[k].Way == "":
+			d.Outcomes[k] = ledger.Outcome{FactID: i.FactID, Way: ledger.OutNothing, Reason: "the same item stands in the list twice"}
 		}
-		if !ok {
-			o = ledger.Outcome{FactID: i.FactID, Way: ledger.OutNothing, Reason: "the same item stands in the list twice"}
-		}
-		d.Outcomes = append(d.Outcomes, o)
 	}
 	for _, e := range []*ledger.Entry{&back, &fresh} {
 		if len(e.Lines) == 0 {
