@@ -160,7 +160,11 @@ func BenchmarkStoreBatch(b *testing.B) {
 		require.NoError(b, a.Store.InFirm(ctx, w.Person.FirmID, client, func(t *store.Tx) error {
 			src, err := f.Records("")
 			require.NoError(b, err)
-			return t.AddBatch(&store.Batch{Purpose: "trial-balance", Source: "s", Name: "n", Format: "csv", Fingerprint: []byte{byte(n)}, State: "aside", Settings: []byte("{}"), Confirmed: []byte("[]"), CreatedBy: w.Person.ID}, data, src)
+			row := &store.Batch{Purpose: "trial-balance", Source: "s", Name: "n", Format: "csv", Fingerprint: []byte{byte(n)}, State: "aside", Settings: []byte("{}"), Confirmed: []byte("[]"), CreatedBy: w.Person.ID}
+			if err := t.AddBatch(row, data); err != nil {
+				return err
+			}
+			return t.AddRecords(row, src)
 		}))
 	}
 	x, y, ratio := pair(runs, ours, raw)

@@ -140,10 +140,7 @@ func (a *App) Receive(ctx context.Context, who Who, ledgerID int64, purpose, sou
 		if err != nil {
 			return fileError(err)
 		}
-		if err := t.AddBatch(b, data, src); err != nil {
-			return fileError(err)
-		}
-		if err := t.reread(b, f); err != nil {
+		if err := t.storeAndRead(b, data, src, f); err != nil {
 			return err
 		}
 		if !said {
@@ -170,6 +167,53 @@ func (a *App) Receive(ctx context.Context, who Who, ledgerID int64, purpose, sou
 		return err
 	})
 	return out, err
+}
+
+// besideBytes is up to how many bytes a file is read while it is stored. A larger one is read
+// after, which takes longer and a quarter less memory.
+const besideBytes = 16 << 20
+
+// storeAndRead stores a new batch and keeps what its reading makes of it. Text is read while it
+// is stored; a workbook, which is slow to walk, is read from what was stored.
+func (t *Tx) storeAndRead(b *store.Batch, data []byte, src table.Source, f *files.File) error {
+	if err := t.AddBatch(b, data); err != nil {
+		return err
+	}
+	if f.Format != "csv" || len(data) > besideBytes {
+		if err := t.AddRecords(b, src); err != nil {
+			return fileError(err)
+		}
+		return t.reread(b, f)
+	}
+	set := table.Settings{Fixes: map[string]string{}, Rows: map[int]string{}} // of a new batch nothing is corrected
+	if err := json.Unmarshal(b.Settings, &set); err != nil {
+		return err
+	}
+	again, err := f.Records(b.Sheet)
+	if err != nil {
+		return fileError(err)
+	}
+	as := *b // how many records it has is known when they are stored
+	type outcome struct {
+		r       *table.Reading
+		classes []byte
+		err     error
+	}
+	done := make(chan outcome, 1)
+	go func() { // it asks nothing of the database
+		var o outcome
+		o.r, o.classes, o.err = t.readFrom(again, &as, set, func(table.Row) {})
+		done <- o
+	}()
+	err = t.AddRecords(b, src)
+	o := <-done // the file stays open until then
+	if err != nil {
+		return fileError(err)
+	}
+	if o.err != nil {
+		return o.err
+	}
+	return t.keepReading(b, f, o.r, o.classes)
 }
 
 func fileError(err error) error {
@@ -290,7 +334,10 @@ func (t *Tx) read(b *store.Batch, rows func(table.Row)) (*table.Reading, []byte,
 func (t *Tx) readFrom(src table.Source, b *store.Batch, set table.Settings, rows func(table.Row)) (*table.Reading, []byte, error) {
 	classes := make([]byte, b.Records)
 	opt := table.Options{As: table.As(b.Purpose), Settings: set, Row: rows, Class: func(rec int, c string) {
-		if rec >= 1 && rec <= len(classes) {
+		for rec > len(classes) { // of a file that is being stored
+			classes = append(classes, 0)
+		}
+		if rec >= 1 {
 			classes[rec-1] = classLetters[c]
 		}
 	}}
@@ -344,12 +391,21 @@ func (t *Tx) hiddenPay(b *store.Batch) (map[int]bool, error) {
 	return out, nil
 }
 
-// reread reads a batch and keeps what came out. f is the open file on first
-// reading, nil later.
+// reread reads a batch and keeps what came out. f is the open file, nil where it was
+// stored before.
 func (t *Tx) reread(b *store.Batch, f *files.File) error {
 	r, classes, err := t.read(b, func(table.Row) {})
 	if err != nil {
 		return err
+	}
+	return t.keepReading(b, f, r, classes)
+}
+
+// keepReading keeps what reading a batch made of it. f is the open file on first reading, nil
+// later.
+func (t *Tx) keepReading(b *store.Batch, f *files.File, r *table.Reading, classes []byte) error {
+	for len(classes) < b.Records {
+		classes = append(classes, 0)
 	}
 	sum := summary{Reading: r}
 	if f != nil {

@@ -340,7 +340,10 @@ func (in *intakeIDs) files(lim files.Limits) func(*bundle) error {
 					return fileError(err)
 				}
 			}
-			if err := t.AddBatch(row, x.Bytes, src); err != nil {
+			if err := t.AddBatch(row, x.Bytes); err != nil {
+				return err
+			}
+			if err := t.AddRecords(row, src); err != nil {
 				return err
 			}
 			in.batches[x.ID] = row.ID

@@ -26,19 +26,20 @@ func (t *Tx) Unseal(sealed []byte, what string) ([]byte, error) {
 	return t.vault.Open(sealed, about(t.Ledger, what))
 }
 
-// AddBatch stores a file: its bytes and its raw cells, compressed and sealed.
-// The source is walked once; only one chunk is held at a time.
-func (t *Tx) AddBatch(b *Batch, data []byte, src table.Source) error {
+// AddBatch stores a file: its bytes, compressed and sealed. Its raw cells follow.
+func (t *Tx) AddBatch(b *Batch, data []byte) error {
 	b.LedgerID = t.Ledger
 	b.Bytes = t.vault.Seal(data, about(t.Ledger, "bytes"))
 	if err := t.Create(b).Error; err != nil {
 		return mapError(err)
 	}
 	b.Bytes = nil
-	return t.addChunks(b, src)
+	return nil
 }
 
-func (t *Tx) addChunks(b *Batch, src table.Source) error {
+// AddRecords stores the raw cells of a batch, compressed and sealed. The source is walked once;
+// only one chunk is held at a time.
+func (t *Tx) AddRecords(b *Batch, src table.Source) error {
 	chunks := newChunker(t.ctx, src)
 	defer chunks.stop()
 	for {
@@ -186,5 +187,5 @@ func (t *Tx) ReplaceChunks(b *Batch, src table.Source) error {
 	if err := t.Exec(`delete from raw_chunk where ledger_id = ? and batch_id = ?`, t.Ledger, b.ID).Error; err != nil {
 		return err
 	}
-	return t.addChunks(b, src)
+	return t.AddRecords(b, src)
 }

@@ -58,6 +58,15 @@ func TestMigratingWhatIsThere(t *testing.T) {
 	require.Len(t, hadFacts, 302)
 	require.Len(t, hadTraces, 302)
 	run(`insert into open_item (ledger_id, side, source, identity, party_id, doc, number, amount, fact_id, record, unit_id) values (1, 'receivable', 'old', 'invoice|p1|1', 1, 'invoice', '1', 300, 1, 2, 1), (1, 'receivable', 'old', 'invoice|p1|2', 1, 'invoice', '2', 200, 2, 3, 1)`)
+	// Items of two lists with all they can say, some reversed, one with other dates since.
+	run(`insert into unit (ledger_id, area, purpose, title, day, person_id) values (1, 'openings', 'open-bills', 't', '2026-06-30', 1)`)
+	run(`insert into open_item (ledger_id, side, source, identity, party_id, doc, number, item_day, due_day, terms, age_day, amount, original, settled, said, tax, tags, fact_id, record, unit_id, ended_by)
+		select 1, 'payable', 'old', 'bill|p1|' || i, 1, case when i % 5 = 0 then 'credit' else 'bill' end, 'B"' || i, case when i % 3 > 0 then date '2026-05-01' + i end, case when i % 4 > 0 then date '2026-06-01' + i end, case when i % 7 = 0 then 'Net 30, or less' else '' end,
+			case when i % 4 > 0 then date '2026-06-01' + i end, -i, -2 * i, -i, i % 2 = 0, i % 6, case when i % 8 = 0 then '{}'::jsonb else jsonb_build_object('project', 'Job ' || i % 3) end, 1 + i % 2, i, 2, case when i % 9 = 0 then 1 end from generate_series(1, 90) i`)
+	run(`insert into item_amendment (ledger_id, item_id, unit_id, fact_id, before, after) values (1, 7, 2, 1, '{}', '{}')`)
+	const openItems = `select row(ledger_id, id, side, source, party_id, doc, number, item_day, due_day, terms, age_day, amount, original, settled, said, tax, tags, fact_id, record, unit_id, ended_by)::text from open_item order by id`
+	hadItems := look(openItems)
+	require.Len(t, hadItems, 92)
 
 	require.NoError(t, store.Migrate(t.Context(), owner, app))
 	require.Equal(t, hadFacts, look(facts), "every fact is what it was, under its id")
@@ -69,9 +78,10 @@ func TestMigratingWhatIsThere(t *testing.T) {
 	var parts, amount, account, binding int64
 	require.NoError(t, c.QueryRow(t.Context(), `select parts, amount, account_id, binding_id from posted_part where label_id = 1`).Scan(&parts, &amount, &account, &binding))
 	require.Equal(t, []int64{2, 500, 1, 5}, []int64{parts, amount, account, binding})
+	require.Equal(t, hadItems, look(openItems), "and every open item")
 	var items int
 	require.NoError(t, c.QueryRow(t.Context(), `select count(*) from open_item where mark is null and ended_by is null`).Scan(&items))
-	require.Equal(t, 2, items)
+	require.Equal(t, 82, items)
 	_, err = c.Exec(t.Context(), `insert into item_block (ledger_id, first_id, n, side, source, unit_id, key, party_id, amount, fact_id, record, mark, number, item_day, due_day, age_day, doc, terms, original, settled, tax, said, tag)
 		select 1, 900, 1, 'receivable', 'old', 1, array[('x' || substr(md5('receivable' || chr(31) || 'old' || chr(31) || 'invoice|p1|2'), 1, 16))::bit(64)::bigint], '{1}', '{200}', '{2}', '{3}', '{0}', '{2}', '{null}', '{null}', '{null}', '{invoice}', '{""}', '{0}', '{0}', '{0}', '{f}', '{0}'`)
 	require.ErrorContains(t, err, "posted already", "an item still is posted once")

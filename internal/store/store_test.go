@@ -202,7 +202,12 @@ func TestRawCellsComeBackAsTheyWere(t *testing.T) {
 		return nil
 	}
 	b := &store.Batch{Purpose: "chart", Source: "s", Name: "n", Format: "csv", Fingerprint: []byte{1}, State: "sheet", Settings: []byte("{}"), Confirmed: []byte("[]"), CreatedBy: 1}
-	require.NoError(t, s.InFirm(t.Context(), 1, 1, func(tx *store.Tx) error { return tx.AddBatch(b, []byte("secret 1200"), src) }))
+	require.NoError(t, s.InFirm(t.Context(), 1, 1, func(tx *store.Tx) error {
+		if err := tx.AddBatch(b, []byte("secret 1200")); err != nil {
+			return err
+		}
+		return tx.AddRecords(b, src)
+	}))
 	require.NoError(t, s.InFirm(t.Context(), 1, 1, func(tx *store.Tx) error {
 		var got []table.Record
 		require.NoError(t, tx.Records(b.ID)(func(r *table.Record) bool { got = append(got, *r); return true }))
