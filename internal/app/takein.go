@@ -175,16 +175,17 @@ func (t *Tx) takeFacts(b *store.Batch, as table.As) (*table.Reading, []byte, err
 		done <- o
 	}()
 	facts := t.FactsOf(b.ID, b.Reading+1)
+	items := itemFacts{b.Source, day, as, map[[2]string]*store.Label{}}
 	for rows := range ahead {
 		if err != nil {
 			continue // until the reading ends
 		}
 		some := make([]store.NewFact, len(rows))
-		for i, row := range rows {
-			if as == table.AsTrialBalance {
-				some[i] = store.NewFact{Label: labelOf(b.Source, row), Day: day, Amount: row.Amount, Record: row.Record, Line: row.Line, Col: row.Cell}
+		for i := range rows {
+			if row := &rows[i]; as == table.AsTrialBalance {
+				some[i] = store.NewFact{Label: labelOf(b.Source, *row), Day: day, Amount: row.Amount, Record: row.Record, Line: row.Line, Col: row.Cell}
 			} else {
-				some[i] = itemFact(b.Source, as, day, row)
+				some[i] = items.of(row)
 			}
 		}
 		if err = facts.Add(some); err != nil {

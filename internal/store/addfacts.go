@@ -39,7 +39,8 @@ type FactWriter struct {
 	t       *Tx
 	batch   int64
 	reading int
-	labels  map[labelKey]int64
+	labels  map[labelKey]*int64 // their ids
+	seen    map[*Label]*int64
 	facts   int // stored so far
 	blocks  int
 }
@@ -48,7 +49,7 @@ type labelKey struct{ source, kind, key string }
 
 // FactsOf begins to store the facts of a reading.
 func (t *Tx) FactsOf(batch int64, reading int) *FactWriter {
-	return &FactWriter{t: t, batch: batch, reading: reading, labels: map[labelKey]int64{}}
+	return &FactWriter{t: t, batch: batch, reading: reading, labels: map[labelKey]*int64{}, seen: map[*Label]*int64{}}
 }
 
 // Add stores facts after those that were added before. Labels are told apart here, so that
@@ -56,37 +57,30 @@ func (t *Tx) FactsOf(batch int64, reading int) *FactWriter {
 func (w *FactWriter) Add(facts []NewFact) error {
 	t, batch, reading := w.t, w.batch, w.reading
 	var labels []Label
-	var keys []labelKey
-	of := make([]labelKey, len(facts))
+	var made []*int64
+	of := make([]*int64, len(facts))
 	for i := range facts {
 		l := facts[i].Label
-		if i > 0 && l == facts[i-1].Label {
-			of[i] = of[i-1]
+		if of[i] = w.seen[l]; of[i] != nil {
 			continue
 		}
 		k := labelKey{l.Source, l.Kind, l.Key}
-		if _, ok := w.labels[k]; !ok {
-			w.labels[k] = 0
-			labels, keys = append(labels, *l), append(keys, k)
+		id := w.labels[k]
+		if id == nil {
+			id = new(int64)
+			w.labels[k] = id
+			labels, made = append(labels, *l), append(made, id)
 		}
-		of[i] = k
+		w.seen[l], of[i] = id, id
 	}
-	made, err := t.EnsureLabels(labels, RenameLabels)
+	ids, err := t.EnsureLabels(labels, RenameLabels)
 	if err != nil {
 		return err
 	}
-	for i, id := range made {
-		w.labels[keys[i]] = id
+	for i, id := range ids {
+		*made[i] = id
 	}
-	ids := make([]int64, len(facts))
-	for i := range facts {
-		if i > 0 && of[i] == of[i-1] {
-			ids[i] = ids[i-1]
-		} else {
-			ids[i] = w.labels[of[i]]
-		}
-	}
-	blocks, err := factBlocks(facts, func(i int) int64 { return ids[i] })
+	blocks, err := factBlocks(facts, func(i int) int64 { return *of[i] })
 	if err != nil || len(blocks) == 0 {
 		return err
 	}
