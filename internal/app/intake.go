@@ -171,7 +171,7 @@ func (a *App) Receive(ctx context.Context, who Who, ledgerID int64, purpose, sou
 
 // besideBytes is up to how many bytes a file is read while it is stored. A larger one is read
 // after, which takes longer and a quarter less memory.
-const besideBytes = 16 << 20
+const besideBytes = 24 << 20
 
 // storeAndRead stores a new batch and keeps what its reading makes of it. Text is read while it
 // is stored; a workbook, which is slow to walk, is read from what was stored.

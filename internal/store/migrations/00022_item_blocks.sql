@@ -143,7 +143,7 @@ create trigger item_block_kept_whole before truncate on item_block for each stat
 create function items_once(ledgers bigint[]) returns void language plpgsql security definer set search_path = public, pg_temp set enable_mergejoin = off set enable_nestloop = off set enable_sort = off as $$
 declare twice bigint;
 begin
-  perform 1 from ledger where id = any(ledgers) for update; -- one at a time, whoever posts
+  perform 1 from ledger where id = any(ledgers) for no key update; -- one at a time, whoever posts
   if exists (select 1 from item_end where ledger_id = any(ledgers) and not undone) then
     execute format($q$select count(*) from (select 1
         from (select b.ledger_id, b.first_id + u.i - 1 as id, u.key from item_block b cross join lateral unnest(b.key) with ordinality u(key, i) where b.ledger_id = any(%1$L::bigint[]) offset 0) i
