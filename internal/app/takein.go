@@ -133,7 +133,7 @@ func (t *Tx) takeIn(b *store.Batch, how Taking) error {
 
 // rowsAhead is how many rows are handed over at once from reading a list to storing its facts,
 // which go on side by side.
-const rowsAhead = 4096
+const rowsAhead = 8192
 
 // takeFacts reads a list and stores a fact for each of its rows, while the next are read. What
 // is stored of a list that turns out to be refused goes with the transaction.
