@@ -68,8 +68,10 @@ func (t *Tx) itemsIn(want func(id, party int64) bool, where string, args ...any)
 			if want != nil && !want(id, at(party, i)) {
 				continue
 			}
-			x := opening.OpenItem{ID: id, FactID: at(fact, i), Record: int(record[i]), PartyID: at(party, i), Doc: at(doc, i), Number: at(number, i), Terms: at(terms, i), Amount: moneyOf(at(amount, i)), Original: moneyOf(at(original, i)),
-				Settled: moneyOf(at(settled, i)), Tax: moneyOf(at(tax, i)), Said: at(said, i), Day: dayOf(day, i), Due: dayOf(due, i)}
+			x := opening.OpenItem{
+				ID: id, FactID: at(fact, i), Record: int(record[i]), PartyID: at(party, i), Doc: at(doc, i), Number: at(number, i), Terms: at(terms, i), Amount: moneyOf(at(amount, i)), Original: moneyOf(at(original, i)),
+				Settled: moneyOf(at(settled, i)), Tax: moneyOf(at(tax, i)), Said: at(said, i), Day: dayOf(day, i), Due: dayOf(due, i),
+			}
 			if len(fact) == 1 {
 				x.FactID += int64(i)
 			}
