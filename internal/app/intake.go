@@ -193,27 +193,20 @@ func (t *Tx) storeAndRead(b *store.Batch, data []byte, src table.Source, f *file
 	if err != nil {
 		return fileError(err)
 	}
-	as := *b // how many records it has is known when they are stored
-	type outcome struct {
-		r       *table.Reading
-		classes []byte
-		err     error
-	}
-	done := make(chan outcome, 1)
-	go func() { // it asks nothing of the database
-		var o outcome
-		o.r, o.classes, o.err = t.readFrom(again, &as, set, func(table.Row) {})
-		done <- o
-	}()
+	as := *b                            // how many records it has is known when they are stored
+	wait := beside(func() (o wasRead) { // it asks nothing of the database
+		o.reading, o.classes, o.err = t.readFrom(again, &as, set, func(table.Row) {})
+		return o
+	})
 	err = t.AddRecords(b, src)
-	o := <-done // the file stays open until then
+	o := wait() // the file stays open until then
 	if err != nil {
 		return fileError(err)
 	}
 	if o.err != nil {
 		return o.err
 	}
-	return t.keepReading(b, f, o.r, o.classes)
+	return t.keepReading(b, f, o.reading, o.classes)
 }
 
 func fileError(err error) error {

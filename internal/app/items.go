@@ -550,8 +550,7 @@ func (t *Tx) postItems(b *store.Batch, dropGone []string) (int64, error) {
 	if len(od.Amends) > 0 {
 		title += fmt.Sprintf(", %d redated", len(od.Amends))
 	}
-	ready := make(chan *store.Ready, 1)
-	go func() { ready <- store.ReadyItems(d.Side, b.Source, od.Posts) }()
+	ready := beside(func() *store.Ready { return store.ReadyItems(d.Side, b.Source, od.Posts) })
 	unit, err := t.Post(store.NewUnit{Area: "openings", Purpose: b.Purpose, Title: title, BatchID: b.ID, Day: dayBefore(t), Person: t.Who.Person.ID, Entries: od.Entries})
 	if err != nil {
 		return 0, err
@@ -559,7 +558,7 @@ func (t *Tx) postItems(b *store.Batch, dropGone []string) (int64, error) {
 	if err := t.EndItems(unit, od.Ends); err != nil {
 		return 0, err
 	}
-	if err := t.AddReady(unit, <-ready); err != nil {
+	if err := t.AddReady(unit, ready()); err != nil {
 		return 0, err
 	}
 	for _, c := range od.Amends {

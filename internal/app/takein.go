@@ -147,23 +147,20 @@ func (t *Tx) takeFacts(b *store.Batch, as table.As) (*table.Reading, []byte, err
 	if err != nil {
 		return nil, nil, err
 	}
-	type outcome struct {
-		r       *table.Reading
-		classes []byte
-		err     error
-	}
-	ahead, stop, done := make(chan []table.Row, 2), make(chan struct{}), make(chan outcome, 1)
-	go func() { // it asks nothing of the database
-		var o outcome
+	ahead := make(chan []table.Row, 2)
+	stopped, stop := context.WithCancel(context.Background())
+	defer stop()
+	wait := beside(func() (o wasRead) { // it asks nothing of the database
+		defer close(ahead)
 		some := make([]table.Row, 0, rowsAhead)
 		send := func() {
 			select {
 			case ahead <- some:
-			case <-stop:
+			case <-stopped.Done():
 			}
 			some = make([]table.Row, 0, rowsAhead)
 		}
-		o.r, o.classes, o.err = t.readFrom(src, b, set, func(row table.Row) {
+		o.reading, o.classes, o.err = t.readFrom(src, b, set, func(row table.Row) {
 			if some = append(some, row); len(some) == rowsAhead {
 				send()
 			}
@@ -171,9 +168,8 @@ func (t *Tx) takeFacts(b *store.Batch, as table.As) (*table.Reading, []byte, err
 		if len(some) > 0 {
 			send()
 		}
-		close(ahead)
-		done <- o
-	}()
+		return o
+	})
 	facts := t.FactsOf(b.ID, b.Reading+1)
 	items := itemFacts{b.Source, day, as, map[[2]string]*store.Label{}}
 	for rows := range ahead {
@@ -189,17 +185,17 @@ func (t *Tx) takeFacts(b *store.Batch, as table.As) (*table.Reading, []byte, err
 			}
 		}
 		if err = facts.Add(some); err != nil {
-			close(stop)
+			stop()
 		}
 	}
-	o := <-done
+	o := wait()
 	if err == nil {
 		err = o.err
 	}
 	if err == nil {
 		err = facts.Close()
 	}
-	return o.r, o.classes, err
+	return o.reading, o.classes, err
 }
 
 func firstRefusal(r *table.Reading) string {

@@ -17,6 +17,7 @@ type chunker struct {
 	out     chan chunk
 	done    chan struct{}
 	err     error
+	fault   any // what the source panicked with; it is raised where the chunks are asked for
 	records int
 }
 
@@ -28,7 +29,10 @@ type chunk struct {
 func newChunker(ctx context.Context, src table.Source) *chunker {
 	c := &chunker{out: make(chan chunk), done: make(chan struct{})}
 	go func() {
-		defer close(c.out)
+		defer func() {
+			c.fault = recover()
+			close(c.out)
+		}()
 		buf := make([]byte, 0, 64<<10)
 		first, n := 0, 0
 		send := func() bool {
@@ -75,6 +79,9 @@ func newChunker(ctx context.Context, src table.Source) *chunker {
 func (c *chunker) next() (int, []byte, error) {
 	k, ok := <-c.out
 	if !ok {
+		if c.fault != nil {
+			panic(c.fault)
+		}
 		return 0, nil, c.err
 	}
 	return k.first, k.text, nil

@@ -230,6 +230,27 @@ func TestRawCellsComeBackAsTheyWere(t *testing.T) {
 // What was posted of each label is kept beside the traces by the database itself: the
 // same as adding the traces up, never written by the serving role, and never of a line
 // or a fact that is not there.
+// A fault in walking a file ends the walk where it is asked for, not the program.
+func TestAFaultySourceIsRaised(t *testing.T) {
+	s, owner := books(t)
+	pgtest.OwnerExec(t, owner, `insert into batch (ledger_id, purpose, source, name, format, fingerprint, size, created_by) values (1, 'chart', 's', 'n', 'csv', '\x01', 1, 1)`)
+	faulty := func(yield func(*table.Record) bool) error {
+		for i := range 700 {
+			yield(&table.Record{No: i + 1, Cells: []table.Cell{{Text: "a"}}})
+		}
+		panic("no such sheet")
+	}
+	require.PanicsWithValue(t, "no such sheet", func() {
+		_ = s.InFirm(t.Context(), 1, 1, func(tx *store.Tx) error { return tx.AddRecords(&store.Batch{ID: 1}, faulty) })
+	})
+	require.NoError(t, s.InFirm(t.Context(), 1, 1, func(tx *store.Tx) error {
+		var n int
+		require.NoError(t, tx.Raw(`select count(*) from raw_chunk`).Scan(&n).Error)
+		require.Zero(t, n)
+		return nil
+	}))
+}
+
 func TestPostedPartsFollowTheTraces(t *testing.T) {
 	s, owner := books(t)
 	pgtest.OwnerExec(t, owner, `insert into batch (ledger_id, purpose, source, name, format, fingerprint, size, created_by) values (1, 'payroll-register', 's', 'n', 'csv', '\x01', 1, 1)`)
