@@ -208,7 +208,19 @@ func words(err error) error {
 
 // record writes a line of the history.
 func (t *Tx) record(what, subject string, id int64, before, after any) error {
-	j := func(v any) json.RawMessage {
+	return t.recordAll([]event{{what, subject, id, before, after}})
+}
+
+// event is an act as history keeps it.
+type event struct {
+	what, subject string
+	id            int64
+	before, after any
+}
+
+// recordAll keeps what one act did to many.
+func (t *Tx) recordAll(events []event) error {
+	j := func(v any) *string {
 		if v == nil {
 			return nil
 		}
@@ -216,11 +228,14 @@ func (t *Tx) record(what, subject string, id int64, before, after any) error {
 		if err != nil {
 			return nil
 		}
-		return b
+		s := string(b)
+		return &s
 	}
-	err := t.Exec(`insert into history (ledger_id, at, person_id, what, subject, subject_id, before, after) values (?, ?, ?, ?, ?, ?, ?::jsonb, ?::jsonb)`,
-		t.Ledger, t.now, t.Who.Person.ID, what, subject, id, jsonOrNull(j(before)), jsonOrNull(j(after))).Error
-	if err != nil {
+	rows := make([]store.Event, len(events))
+	for i, e := range events {
+		rows[i] = store.Event{What: e.what, Subject: e.subject, ID: e.id, Before: j(e.before), After: j(e.after)}
+	}
+	if err := t.Record(t.Who.Person.ID, t.now, rows); err != nil || len(rows) == 0 {
 		return err
 	}
 	return t.Touch(t.Who.Person.ID)

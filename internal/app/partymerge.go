@@ -137,16 +137,16 @@ func (a *App) MergeParties(ctx context.Context, who Who, ledgerID, from, into in
 		if out.Refused != "" {
 			return fail(Conflict, "kept-apart", "%s and %s stay apart: %s", out.From, out.Into, out.Refused)
 		}
-		known, kinds := map[int64]store.Party{from: m.from, into: m.into}, newKinds{}
+		s := settling{known: map[int64]store.Party{from: m.from, into: m.into}, kinds: newKinds{}}
 		for _, n := range m.needs {
-			if err := t.bindParty(n, PartyChoice{PartyID: into}, known, kinds); err != nil {
+			if err := t.bindParty(n, PartyChoice{PartyID: into}, &s); err != nil {
 				return err
 			}
 		}
 		for _, k := range m.from.Kinds {
-			kinds.add(known[into], k, known)
+			s.kinds.add(s.known[into], k, s.known)
 		}
-		if err := kinds.store(t); err != nil {
+		if err := s.store(t); err != nil {
 			return err
 		}
 		if err := t.Exec(`update party_outside set party_id = ? where ledger_id = ? and party_id = ?`, into, t.Ledger, from).Error; err != nil {

@@ -233,17 +233,17 @@ func (a *App) BindParties(ctx context.Context, who Who, ledgerID int64, c PartyC
 		for _, p := range ps {
 			known[p.ID] = p
 		}
-		kinds := newKinds{}
+		s := settling{known: known, kinds: newKinds{}}
 		for _, id := range c.LabelIDs {
 			n, ok := at[id]
 			if !ok {
 				return fail(Invalid, "no-such-label", "label %d names no customer or vendor of a list taken in", id)
 			}
-			if err := t.bindParty(n, c, known, kinds); err != nil {
+			if err := t.bindParty(n, c, &s); err != nil {
 				return err
 			}
 		}
-		if err := kinds.store(t); err != nil {
+		if err := s.store(t); err != nil {
 			return err
 		}
 		out, err = t.partyNeeds(true)
@@ -252,7 +252,33 @@ func (a *App) BindParties(ctx context.Context, who Who, ledgerID int64, c PartyC
 	return out, err
 }
 
-func (t *Tx) bindParty(n PartyNeed, c PartyChoice, known map[int64]store.Party, kinds newKinds) error {
+// settling is what is said of names, to be stored at once: a list names thousands.
+type settling struct {
+	known    map[int64]store.Party
+	kinds    newKinds
+	bindings []store.Binding
+	outside  []store.PartyOutside
+	events   []event
+}
+
+func (s *settling) store(t *Tx) error {
+	if err := s.kinds.store(t); err != nil {
+		return err
+	}
+	if len(s.bindings) > 0 {
+		if err := t.CreateInBatches(s.bindings, 500).Error; err != nil {
+			return err
+		}
+	}
+	if err := t.PartiesOutside(s.outside); err != nil {
+		return err
+	}
+	return t.recordAll(s.events)
+}
+
+// bindParty notes what is said of a name, and makes the party where a new one is asked for.
+func (t *Tx) bindParty(n PartyNeed, c PartyChoice, s *settling) error {
+	known, kinds := s.known, s.kinds
 	nb := store.Binding{LedgerID: t.Ledger, LabelID: n.LabelID, Facet: PartyFacet, Qualifiers: []byte("{}"), Parts: []byte("[]"), PersonID: t.Who.Person.ID, At: t.now, Answer: mapping.ToParty}
 	before := n.State
 	if n.Party != "" {
@@ -306,15 +332,12 @@ func (t *Tx) bindParty(n PartyNeed, c PartyChoice, known map[int64]store.Party, 
 		}
 		nb.PartyID, nb.Evidence, to = &p.ID, "made from the list", n.Name
 	}
-	if err := t.Create(&nb).Error; err != nil {
-		return err
-	}
+	s.bindings = append(s.bindings, nb)
 	if nb.PartyID != nil && n.OutsideID != "" {
-		if err := t.Exec(`insert into party_outside (ledger_id, source, kind, outside_id, party_id) values (?, ?, ?, ?, ?) on conflict (ledger_id, source, kind, outside_id) do update set party_id = excluded.party_id`, t.Ledger, n.Source, n.Kind, n.OutsideID, *nb.PartyID).Error; err != nil {
-			return err
-		}
+		s.outside = append(s.outside, store.PartyOutside{Source: n.Source, Kind: n.Kind, OutsideID: n.OutsideID, PartyID: *nb.PartyID})
 	}
-	return t.record("mapping", "label", n.LabelID, map[string]string{"label": n.Kind + " " + n.Name, "was": before}, map[string]any{"to": to, "left_out": c.LeaveOut, "taken_back": c.TakeBack})
+	s.events = append(s.events, event{"mapping", "label", n.LabelID, map[string]string{"label": n.Kind + " " + n.Name, "was": before}, map[string]any{"to": to, "left_out": c.LeaveOut, "taken_back": c.TakeBack}})
+	return nil
 }
 
 // newKinds are kinds that parties do not have yet, to be stored at once: each statement on
