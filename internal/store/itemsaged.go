@@ -77,10 +77,11 @@ func (t *Tx) Aging(side string, asOf ledger.Day, creditsByDate bool) ([]AgedRow,
 				}
 			}
 			late := by.age
-			if !by.due.Valid && (opening.OpenItem{Doc: at(doc, i)}).Lowers() {
-				if late = by.day; !creditsByDate || !late.Valid {
-					late = pgtype.Date{Time: on, Valid: true}
-				}
+			switch opening.AgesBy((opening.OpenItem{Doc: at(doc, i)}).Lowers(), by.due.Valid, by.day.Valid, creditsByDate) {
+			case opening.ByDay:
+				late = by.day
+			case opening.AsOf:
+				late = pgtype.Date{Time: on, Valid: true}
 			}
 			if !late.Valid {
 				a.None += v

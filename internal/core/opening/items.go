@@ -363,6 +363,29 @@ type Aged struct {
 	Total   money.Amount
 }
 
+// AgedBy is the day that an item is aged from.
+type AgedBy int
+
+// ByDue is its due date or its own date plus the terms, ByDay its own date, AsOf the day of the
+// aging: it is current.
+const (
+	ByDue AgedBy = iota
+	ByDay
+	AsOf
+)
+
+// AgesBy says from which day an item is aged: one that lowers what is open and has no due date
+// is current, or with creditsByDate aged by its own date where it has one.
+func AgesBy(lowers, due, day, creditsByDate bool) AgedBy {
+	switch {
+	case !lowers || due:
+		return ByDue
+	case creditsByDate && day:
+		return ByDay
+	}
+	return AsOf
+}
+
 // Age ages items as of a day. Credits without a due date are current, or with
 // creditsByDate aged by their own date.
 func Age(items []OpenItem, asOf ledger.Day, creditsByDate bool) []Aged {
@@ -377,11 +400,11 @@ func Age(items []OpenItem, asOf ledger.Day, creditsByDate bool) []Aged {
 		}
 		a.Total += i.Amount
 		due, ok := i.DueOn()
-		if i.Lowers() && i.Due == "" {
+		switch AgesBy(i.Lowers(), i.Due != "", i.Day != "", creditsByDate) {
+		case ByDay:
+			due, ok = i.Day, true
+		case AsOf:
 			due, ok = asOf, true
-			if creditsByDate && i.Day != "" {
-				due = i.Day
-			}
 		}
 		if !ok {
 			a.Undated += i.Amount

@@ -299,3 +299,19 @@ func TestAnItemOfAnotherPartyNow(t *testing.T) {
 	require.Len(t, d.Ends, 1)
 	require.Len(t, d.Posts, 1)
 }
+
+func TestFromWhichDayAnItemIsAged(t *testing.T) {
+	for _, c := range []struct {
+		lowers, due, day, byDate bool
+		want                     AgedBy
+	}{
+		{false, true, true, false, ByDue},
+		{false, false, true, true, ByDue}, // an invoice by its terms, whatever is said of credits
+		{true, true, true, true, ByDue},   // a credit that says when it is due
+		{true, false, true, true, ByDay},
+		{true, false, true, false, AsOf},
+		{true, false, false, true, AsOf}, // nothing says when: it is current
+	} {
+		require.Equal(t, c.want, AgesBy(c.lowers, c.due, c.day, c.byDate), "%+v", c)
+	}
+}
