@@ -326,7 +326,7 @@ func (t *Tx) read(b *store.Batch, rows func(table.Row)) (*table.Reading, []byte,
 // readFrom reads the records of a batch, wherever they come from.
 func (t *Tx) readFrom(src table.Source, b *store.Batch, set table.Settings, rows func(table.Row)) (*table.Reading, []byte, error) {
 	classes := make([]byte, b.Records)
-	opt := table.Options{As: table.As(b.Purpose), Settings: set, Row: rows, Class: func(rec int, c string) {
+	opt := table.Options{As: table.As(b.Purpose), Settings: set, Row: rows, Delimited: b.Format == "csv", Client: t.names(), Class: func(rec int, c string) {
 		for rec > len(classes) { // of a file that is being stored
 			classes = append(classes, 0)
 		}
@@ -408,9 +408,6 @@ func (t *Tx) keepReading(b *store.Batch, f *files.File, r *table.Reading, classe
 				sum.Sheets = append(sum.Sheets, s.Name)
 			}
 		}
-		if f.Uncached > 0 {
-			r.Findings = append(r.Findings, table.Finding{Code: "formula-no-value", Severity: table.Hold, Message: fmt.Sprintf("%d cells hold a formula without a stored value and read as empty; open the workbook where it was made and save it again", f.Uncached)})
-		}
 		if len(sum.Sheets) > 1 {
 			probe, err := f.Read(table.Options{As: table.As(b.Purpose), Row: func(table.Row) {}})
 			if err != nil {
@@ -426,11 +423,6 @@ func (t *Tx) keepReading(b *store.Batch, f *files.File, r *table.Reading, classe
 		old := t.summaryOf(b)
 		sum.Sheets, sum.SheetQ = old.Sheets, old.SheetQ
 		if old.Reading != nil {
-			for _, f := range old.Reading.Findings {
-				if f.Code == "formula-no-value" {
-					r.Findings = append(r.Findings, f)
-				}
-			}
 			r.Encoding, r.Delimiter = old.Reading.Encoding, old.Reading.Delimiter
 		}
 	}

@@ -2,6 +2,7 @@ package files
 
 import (
 	"strings"
+	"unicode/utf8"
 	"unsafe"
 
 	"coatrack/internal/core/money"
@@ -43,9 +44,11 @@ func openCSV(name string, data []byte, set table.Settings, lim Limits) (*File, e
 	return f, nil
 }
 
-// decode turns bytes into text. A file that is valid UTF-8 is UTF-8; one that
-// is not, and has no UTF-16 marks, is Windows-1252, in which every byte is a
-// character.
+// decode turns bytes into text. A file that is valid UTF-8 is UTF-8, and stays so if
+// a few of its bytes are not while others plainly are: each of those becomes a rune
+// that keeps its value (table.BadByte), so that the cell can be named. A file without
+// any character of more than one byte, and without UTF-16 marks, is Windows-1252, in
+// which every byte is a character.
 func decode(name string, data []byte, want string) (string, string, error) {
 	enc := strings.ToLower(want)
 	if enc == "" {
@@ -53,7 +56,7 @@ func decode(name string, data []byte, want string) (string, string, error) {
 			enc = "utf-8"
 			if len(data) >= 3 && data[0] == 0xEF && data[1] == 0xBB && data[2] == 0xBF {
 				enc = "utf-8-bom"
-			} else if !validUTF8(asString(data)) {
+			} else if !validUTF8(asString(data)) && !mostlyUTF8(data) {
 				enc = "windows-1252"
 			}
 		}
@@ -62,7 +65,7 @@ func decode(name string, data []byte, want string) (string, string, error) {
 	case "utf-8", "utf-8-bom", "utf8":
 		s := strings.TrimPrefix(asString(data), "\uFEFF")
 		if !validUTF8(s) {
-			s = strings.ToValidUTF8(s, "\uFFFD")
+			s = keepBadBytes(s)
 		}
 		return s, enc, nil
 	case "utf-16le", "utf-16be", "utf-16":
@@ -83,6 +86,42 @@ func decode(name string, data []byte, want string) (string, string, error) {
 		return asString(out), "windows-1252", nil
 	}
 	return "", "", refuse("bad-setting", "%q is not an encoding this reads; use utf-8, utf-16le, utf-16be or windows-1252", want)
+}
+
+// mostlyUTF8 says whether data has characters of several bytes that are UTF-8, and no
+// more bytes that are not. Text in another encoding hardly ever forms one by chance.
+func mostlyUTF8(data []byte) bool {
+	good, bad := 0, 0
+	for i := 0; i < len(data); {
+		if data[i] < utf8.RuneSelf {
+			i++
+			continue
+		}
+		r, n := utf8.DecodeRune(data[i:])
+		if r == utf8.RuneError && n == 1 {
+			bad++
+		} else {
+			good++
+		}
+		i += n
+	}
+	return good > 0 && bad <= good
+}
+
+// keepBadBytes makes a rune of each byte that is not UTF-8.
+func keepBadBytes(s string) string {
+	var b strings.Builder
+	b.Grow(len(s) + 16)
+	for i := 0; i < len(s); {
+		r, n := utf8.DecodeRuneInString(s[i:])
+		if r == utf8.RuneError && n == 1 {
+			b.WriteRune(table.BadByte(s[i]))
+		} else {
+			b.WriteString(s[i : i+n])
+		}
+		i += n
+	}
+	return b.String()
 }
 
 // asString views bytes that are not changed afterwards as text, without a copy:
@@ -156,43 +195,51 @@ func commaIsDecimal(text string, lines int) bool {
 	return all > 0 && dec*3 > all
 }
 
-// eachCSV splits text into records and cells. Unlike a strict reader it keeps
-// blank lines, takes CR, LF and CRLF as line ends, lets a quote stand inside an
-// unquoted cell, and reads a quote that never closes as an ordinary character:
-// what a person sees in the file is what arrives.
+// eachCSV splits text into records and cells. Blank lines are records; CR, LF and
+// CRLF end a line; a quote may stand inside an unquoted cell. A quote that opens a
+// cell and is never closed, or is closed by what is plainly the opening quote of a
+// later cell, belongs to its own line only: that line is read by itself and the
+// record carries a mark, so that a lost quote never swallows the rows below it.
 func eachCSV(name, text string, delim byte, lim Limits, yield func(*table.Record) bool) error {
 	rec := &table.Record{Cells: make([]table.Cell, 0, 16)}
 	line, cells := 1, 0
 	n := len(text)
-	quotesOpen := true // an unclosed quote makes this false from there on
 	for i := 0; i < n; {
 		rec.No++
 		rec.Line = line
-		rec.Cells = rec.Cells[:0]
+		rec.Cells, rec.Marks = rec.Cells[:0], rec.Marks[:0]
 		for {
 			var cell string
 			j := i
 			for j < n && text[j] == ' ' && delim != ' ' {
 				j++
 			}
-			if j < n && text[j] == '"' && quotesOpen {
-				val, end, lines, ok := quoted(text, j, delim)
-				if ok {
-					cell, i = val, end
-					line += lines
-				} else {
-					quotesOpen = false
-					continue
+			q := quotedCell{}
+			if j < n && text[j] == '"' {
+				q = quoted(text, j, delim, lim.CellLen)
+			}
+			switch {
+			case q.ok:
+				cell, i = q.val, q.end
+				line += q.lines
+				if q.inner {
+					rec.Marks = append(rec.Marks, table.Mark{Code: table.MarkInnerQuote, Column: len(rec.Cells) + 1, Text: cell})
 				}
-			} else {
-				j = i
-				for j < n && text[j] != delim && text[j] != '\n' && text[j] != '\r' {
-					j++
+			default:
+				was := i
+				for i < n && text[i] != delim && text[i] != '\n' && text[i] != '\r' {
+					i++
 				}
-				cell, i = text[i:j], j
+				cell = text[was:i]
+				if j < i && text[j] == '"' {
+					rec.Marks = append(rec.Marks, table.Mark{Code: table.MarkStrayQuote, Column: len(rec.Cells) + 1, Text: cell})
+					if t := strings.TrimLeft(cell, " "); strings.Count(t, `"`) == 1 {
+						cell = t[1:]
+					}
+				}
 			}
 			if len(cell) > lim.CellLen {
-				return refuse("cell-too-long", "%s: the cell %s has %d characters; the limit is %d. A quote may be missing its partner", name, table.CellName(rec.No, len(rec.Cells)+1), len(cell), lim.CellLen)
+				return refuse("cell-too-long", "%s: the cell %s (line %d) has %d characters; the limit is %d. A quote may be missing its partner", name, table.CellName(rec.No, len(rec.Cells)+1), rec.Line, len(cell), lim.CellLen)
 			}
 			rec.Cells = append(rec.Cells, table.Cell{Text: cell})
 			if len(rec.Cells) > lim.Columns {
@@ -226,18 +273,27 @@ func eachCSV(name, text string, delim byte, lim Limits, yield func(*table.Record
 	return nil
 }
 
-// quoted reads a quoted cell that begins at text[i]. ok is false if the quote
-// never closes before a delimiter, a line end or the end of the text.
-func quoted(text string, i int, delim byte) (val string, end, lines int, ok bool) {
+// quotedCell is what a quote at the beginning of a cell was found to open.
+type quotedCell struct {
+	val        string
+	end, lines int  // where the cell ends, and how many line ends it holds
+	inner      bool // a quote inside was not doubled, as an inch mark is not
+	ok         bool // false: the quote opens nothing
+}
+
+// quoted reads the quoted cell that begins at text[i]. It is not ok if the quote does
+// not close within limit bytes before a delimiter, a line end or the end of the text,
+// or if another cell's opening quote stands before its close.
+func quoted(text string, i int, delim byte, limit int) (q quotedCell) {
 	start := i + 1
 	doubled := false
 	for j := start; j < len(text); j++ {
 		switch text[j] {
 		case '\n':
-			lines++
+			q.lines++
 		case '\r':
 			if j+1 >= len(text) || text[j+1] != '\n' {
-				lines++
+				q.lines++
 			}
 		case '"':
 			if j+1 < len(text) && text[j+1] == '"' {
@@ -250,14 +306,21 @@ func quoted(text string, i int, delim byte) (val string, end, lines int, ok bool
 				k++
 			}
 			if k == len(text) || text[k] == delim || text[k] == '\n' || text[k] == '\r' {
-				val = text[start:j]
+				q.val = text[start:j]
 				if doubled {
-					val = strings.ReplaceAll(val, `""`, `"`)
+					q.val = strings.ReplaceAll(q.val, `""`, `"`)
 				}
-				return val, k, lines, true
+				q.end, q.ok = k, true
+				return q
 			}
-			// A quote inside a quoted cell that is not doubled: kept.
+			if before := strings.TrimRight(text[start:j], " "); before != "" && (before[len(before)-1] == delim || before[len(before)-1] == '\n' || before[len(before)-1] == '\r') {
+				return quotedCell{}
+			}
+			q.inner = true // kept: it is part of the text
+		}
+		if j-start > limit+1 {
+			return quotedCell{}
 		}
 	}
-	return "", 0, 0, false
+	return quotedCell{}
 }

@@ -47,7 +47,7 @@ func TestCells(t *testing.T) {
 		"quote inside a cell":       {"12\" pipe,b\n", [][]string{{"12\" pipe", "b"}}, []int{1}},
 		"quote inside quotes":       {"\"the \"old\" yard\",b\n", [][]string{{"the \"old\" yard", "b"}}, []int{1}},
 		"space before a quote":      {"a, \"b,c\" ,d\n", [][]string{{"a", "b,c", "d"}}, []int{1}},
-		"quote that never closes":   {"a,\"b\nc,d\n", [][]string{{"a", "\"b"}, {"c", "d"}}, []int{1, 2}},
+		"quote that never closes":   {"a,\"b\nc,d\n", [][]string{{"a", "b"}, {"c", "d"}}, []int{1, 2}},
 	} {
 		rows, lines := cells(t, c.text, ",")
 		require.Equal(t, c.want, rows, name)

@@ -51,7 +51,6 @@ type File struct {
 	Encoding  string // utf-8, utf-8-bom, utf-16le, utf-16be, windows-1252
 	Delimiter string // csv only
 	Sheets    []Sheet
-	Uncached  int // formulas of a workbook without a stored value
 	records   func(sheet string) (table.Source, error)
 	Close     func()
 }

@@ -3,7 +3,6 @@ package files
 import (
 	"errors"
 	"fmt"
-	"strings"
 
 	"coatrack/internal/core/table"
 )
@@ -43,22 +42,11 @@ func (f *File) Read(opt table.Options) (*table.Reading, error) {
 	src, err := f.Records(sheet)
 	if err == nil {
 		var out *table.Reading
+		opt.Delimited = f.Format == "csv"
 		out, err = table.Read(src, opt)
 		if err == nil {
 			if q != nil {
 				out.Questions = append(out.Questions, *q)
-			}
-			var hidden []string
-			for _, s := range f.Sheets {
-				if s.Hidden {
-					hidden = append(hidden, s.Name)
-				}
-			}
-			if f.Uncached > 0 {
-				out.Findings = append(out.Findings, table.Finding{Code: "formula-no-value", Severity: table.Hold, Message: fmt.Sprintf("%d cells hold a formula without a stored value and read as empty; open the workbook where it was made and save it again", f.Uncached)})
-			}
-			if len(hidden) > 0 {
-				out.Findings = append(out.Findings, table.Finding{Code: "hidden-sheets", Severity: table.Notice, Message: "the workbook has hidden sheets: " + strings.Join(hidden, ", ")})
 			}
 			out.Name, out.Format, out.Sheet, out.Encoding, out.Delimiter = f.Name, f.Format, sheet, f.Encoding, f.Delimiter
 			return out, nil

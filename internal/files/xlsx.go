@@ -27,7 +27,7 @@ func openXLSX(name string, data []byte, lim Limits) (*File, error) {
 		}
 		return nil, refuse("damaged", "%s looks like a workbook but cannot be opened (%v); save it again as XLSX", name, err)
 	}
-	f := &File{Name: name, Format: "xlsx", Uncached: uncached, Close: func() { _ = x.Close() }}
+	f := &File{Name: name, Format: "xlsx", Close: func() { _ = x.Close() }}
 	for _, s := range x.GetSheetList() {
 		vis, _ := x.GetSheetVisible(s)
 		f.Sheets = append(f.Sheets, Sheet{Name: s, Hidden: !vis})
@@ -37,6 +37,8 @@ func openXLSX(name string, data []byte, lim Limits) (*File, error) {
 	}
 	props, _ := x.GetWorkbookProps()
 	y1904 := props.Date1904 != nil && *props.Date1904
+	parts := sheetParts(data)
+	laid := map[string]*laidOut{}
 	f.records = func(sheet string) (table.Source, error) {
 		if sheet == "" {
 			for _, s := range f.Sheets {
@@ -49,7 +51,20 @@ func openXLSX(name string, data []byte, lim Limits) (*File, error) {
 		if i, _ := x.GetSheetIndex(sheet); i < 0 {
 			return nil, refuse("no-sheet", "%s has no sheet %q; it has %s", name, sheet, strings.Join(x.GetSheetList(), ", "))
 		}
-		return func(yield func(*table.Record) bool) error { return eachXLSX(x, name, sheet, y1904, lim, yield) }, nil
+		if laid[sheet] == nil {
+			laid[sheet] = layOf(parts[sheet], indents(x), uncached > 0)
+			var hidden []string
+			for _, s := range f.Sheets {
+				if s.Hidden && s.Name != sheet {
+					hidden = append(hidden, s.Name)
+				}
+			}
+			laid[sheet].hiddenSheets = strings.Join(hidden, ", ")
+		}
+		lay := laid[sheet]
+		return func(yield func(*table.Record) bool) error {
+			return eachXLSX(x, name, sheet, y1904, lim, func(rec *table.Record) bool { lay.onto(rec); return yield(rec) })
+		}, nil
 	}
 	return f, nil
 }

@@ -12,7 +12,8 @@ import (
 
 // chunker turns a pushing source into pulled chunks. Each chunk is a JSON array
 // of records: [line, hidden, [cell, …]], a cell being a string, or a pair of
-// what is shown and what is stored.
+// what is shown and what is stored; a record with marks has them as a fourth part,
+// [code, column, text] each.
 type chunker struct {
 	out     chan chunk
 	done    chan struct{}
@@ -106,7 +107,22 @@ func appendRecord(b []byte, r *table.Record) []byte {
 			b = append(b, ']')
 		}
 	}
-	return append(b, ']', ']')
+	b = append(b, ']')
+	for i, m := range r.Marks {
+		b = append(b, ',')
+		if i == 0 {
+			b = append(b, '[')
+		}
+		b = append(b, '[')
+		b = appendString(b, m.Code)
+		b = fmt.Appendf(b, ",%d,", m.Column)
+		b = appendString(b, m.Text)
+		b = append(b, ']')
+	}
+	if len(r.Marks) > 0 {
+		b = append(b, ']')
+	}
+	return append(b, ']')
 }
 
 func appendString(b []byte, s string) []byte {
@@ -196,6 +212,31 @@ func (r *chunkReader) word(w string) bool {
 	return false
 }
 
+// marks reads the fourth part of a record, where it has one.
+func (r *chunkReader) marks(rec *table.Record) bool {
+	if !r.take(',') {
+		return true
+	}
+	if !r.take('[') {
+		return false
+	}
+	for r.take('[') {
+		var m table.Mark
+		var ok1, ok2 bool
+		m.Code, ok1 = r.text()
+		first := r.take(',')
+		m.Column = r.number()
+		second := r.take(',')
+		m.Text, ok2 = r.text()
+		if !ok1 || !ok2 || !first || !second || !r.take(']') {
+			return false
+		}
+		rec.Marks = append(rec.Marks, m)
+		r.take(',')
+	}
+	return r.take(']')
+}
+
 func decodeChunk(plain []byte, first int) ([]table.Record, error) {
 	r := &chunkReader{b: plain}
 	out := make([]table.Record, 0, chunkRecords)
@@ -231,7 +272,7 @@ func decodeChunk(plain []byte, first int) ([]table.Record, error) {
 			r.take(',')
 		}
 		width = len(rec.Cells)
-		if !r.take(']') {
+		if !r.marks(&rec) || !r.take(']') {
 			return nil, errChunk
 		}
 		out = append(out, rec)

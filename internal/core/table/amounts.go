@@ -64,7 +64,14 @@ func (r *reader) printedAt(rec *Record, i int) (a money.Amount, none bool, err e
 // cell reads one amount cell; ok is false if the row was refused.
 func (r *reader) cell(rec *Record, i int) (a money.Amount, m money.Mark, empty, ok bool) {
 	t, stored := r.amountText(rec, i)
+	if len(r.noValue) > 0 && t == "" && r.noValue[[2]int{rec.No, i + 1}] {
+		r.refuse(rec, "formula-no-value", i+1, "The formula in this cell has no stored value. Open the workbook where it was made and save it again, or type the amount.")
+		return 0, m, false, false
+	}
 	if money.IsNoFigure(t) {
+		if t != "" && t[0]|0x20 == 'n' && t != "n/a" && t != "N/A" {
+			r.note("word-for-zero", Notice, rec, i+1, "“"+t+"” is read as no amount, 0.00.")
+		}
 		return 0, m, true, true
 	}
 	if stored {
@@ -72,6 +79,11 @@ func (r *reader) cell(rec *Record, i int) (a money.Amount, m money.Mark, empty, 
 	}
 	a, m, err := r.read(t, stored)
 	if err == nil {
+		if v := a; m.Negative() || m.Side == 'C' {
+			r.body.add.figure(i, -v)
+		} else {
+			r.body.add.figure(i, v)
+		}
 		if m.Places == 3 && !stored && !r.quiet { // four are no thousands
 			r.note("three-places", Hold, rec, i+1, fmt.Sprintf("%s has three decimals; it is read as %s. If its mark separates thousands, correct it", t, a.Plain()))
 		}

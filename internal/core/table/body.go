@@ -1,7 +1,6 @@
 package table
 
 import (
-	"fmt"
 	"regexp"
 	"slices"
 	"strings"
@@ -33,6 +32,9 @@ type bodyState struct {
 	numbers seen
 	names   seen
 
+	add    adder
+	counts []countLine
+
 	currencies map[string]int
 	list       listState
 	tree       treeState
@@ -44,6 +46,9 @@ func (r *reader) start(quiet bool) {
 	r.body = bodyState{grand: -1, currencies: map[string]int{}, list: listState{flip: l.flip, doc: l.doc, paid: paidState{heads: l.paid.heads, other: l.paid.other, funds: l.paid.funds}}}
 	r.out.Totals = Totals{}
 	r.other = ""
+	r.unused = map[int]int{}
+	r.formulaTexts = map[int]int{}
+	r.part(0)
 }
 
 var (
@@ -55,9 +60,13 @@ var (
 // record classifies one record and, if it is data, reads it.
 func (r *reader) record(rec *Record) {
 	b := &r.body
+	if !r.quiet && (len(r.changed) > 0 || len(rec.Marks) > 0) {
+		r.tellChanges(rec)
+	}
 	if rec.Hidden && !r.quiet {
 		r.perCode["hidden"]++
 	}
+	b.add.row = b.add.row[:0]
 	chosen := r.opt.Settings.Rows[rec.No]
 	if chosen != "" && chosen != ClassRow {
 		if chosen == ClassBlank && filled(rec) > 0 {
@@ -69,6 +78,9 @@ func (r *reader) record(rec *Record) {
 	data := chosen == "" && r.other == "" && r.headRec > 0 && rec.No > r.headRec && (r.plain(rec) || r.list != nil && r.plainItem(rec))
 	if data { // most rows: what they hold is asked before what they look like
 		r.row(rec)
+		return
+	}
+	if r.pageHead(rec, chosen) {
 		return
 	}
 	if r.list != nil && rec.No > r.headRec && chosen == "" && !joins(rec, r.headText) && r.nextList(rec) {
@@ -153,6 +165,17 @@ func (r *reader) record(rec *Record) {
 		r.aside(rec, ClassNote, "a remark, no figures")
 		return
 	}
+	if what := r.roleOf(rec, label); what.named {
+		r.tellNamed(rec, label)
+		r.row(rec)
+		return
+	} else if what.class == roleTotal {
+		r.sumRow(rec, label, what.sum)
+		return
+	} else if what.class != "" {
+		r.aside(rec, what.class, what.reason)
+		return
+	}
 	if r.list != nil {
 		r.listRecord(rec, label)
 	} else if r.as == AsTrialBalance {
@@ -160,6 +183,36 @@ func (r *reader) record(rec *Record) {
 	} else {
 		r.chartRecord(rec, label)
 	}
+}
+
+// sumRow sets a row that adds others up aside, by the rules of its kind of list.
+func (r *reader) sumRow(rec *Record, label string, s sumFound) {
+	low := strings.ToLower(strings.Trim(label, " .:*"))
+	switch {
+	case r.as.Payroll():
+		r.registerTotal(rec, low, s)
+	case r.list != nil:
+		r.listTotal(rec, low, s)
+	default:
+		r.total(rec, low, grandWords[low] || s.ok && s.all && !isTotal(low), s)
+	}
+	r.part(rec.No)
+}
+
+// pageHead sets a title line aside that stands again at the head of a page, and the
+// titles of the columns with it.
+func (r *reader) pageHead(rec *Record, chosen string) bool {
+	if chosen != "" || r.headRec == 0 || rec.No <= r.headRec || !r.body.began || r.other != "" || filled(rec) == 0 {
+		return false
+	}
+	if len(r.titles) == 0 || filled(rec) > 3 {
+		return false
+	}
+	if all := joinCells(rec); r.titleAgain(all) && strings.ContainsFunc(all, unicode.IsLetter) {
+		r.aside(rec, ClassPageHeader, "a title line again")
+		return true
+	}
+	return false
 }
 
 var partyTitle = regexp.MustCompile(`(?i)^(customer|client|vendor|supplier|employee|item|product)s?( (name|id|no\.?|number|code))?$`)
@@ -299,7 +352,6 @@ func (r *reader) tbRecord(rec *Record, label string) {
 			num = n
 		}
 	}
-	low := strings.ToLower(strings.Trim(label, " .:*"))
 	if !figure {
 		if r.restOf(rec) && num == "" {
 			if b.ended {
@@ -320,24 +372,12 @@ func (r *reader) tbRecord(rec *Record, label string) {
 		r.row(rec)
 		return
 	}
-	total := isTotal(low)
-	if total && num != "" {
-		// An account can be named "Total ..."; a total that repeats a number
-		// already used, or adds up, is a total.
-		_, used := b.numbers.get(num)
-		total = used || r.addsUp(rec)
-		if !total && grandWords[low] {
-			total = true
-		}
+	if label == "" {
+		r.total(rec, "", true, r.sumOf(rec))
+		r.part(rec.No)
+		return
 	}
-	switch {
-	case total:
-		r.total(rec, low, grandWords[low])
-	case label == "":
-		r.total(rec, "", true)
-	default:
-		r.row(rec)
-	}
+	r.row(rec)
 }
 
 // restOf says whether only the label cell is filled.
@@ -400,9 +440,7 @@ func (r *reader) row(rec *Record) {
 		r.chartRow(rec)
 		return
 	}
-	if extra := r.extra(rec); extra > 0 {
-		f := r.refuse(rec, "too-many-cells", extra, fmt.Sprintf("the row has %d cells where the columns end at %d; a thousands sign or delimiter inside a value may have split it", len(rec.Cells), len(r.cols)))
-		f.Text = joinCells(rec)
+	if r.ragged(rec) {
 		return
 	}
 	row := r.base(rec)
@@ -420,6 +458,7 @@ func (r *reader) row(rec *Record) {
 	}
 	b.began = true
 	b.rows++
+	b.add.took()
 	r.out.Totals.Rows++
 	if row.Amount >= 0 {
 		r.out.Totals.Debit += row.Amount
@@ -431,6 +470,7 @@ func (r *reader) row(rec *Record) {
 	if r.quiet {
 		return
 	}
+	r.unusedCells(rec)
 	r.class(rec, ClassRow)
 	key := row.Outside
 	if key == "" {

@@ -172,9 +172,7 @@ func headingLike(s string) bool {
 func isDigit(c rune) bool { return c >= '0' && c <= '9' }
 
 func (r *reader) chartRow(rec *Record) {
-	if extra := r.extra(rec); extra > 0 {
-		f := r.refuse(rec, "too-many-cells", extra, fmt.Sprintf("the row has %d cells where the columns end at %d; a delimiter inside a value may have split it", len(rec.Cells), len(r.cols)))
-		f.Text = joinCells(rec)
+	if r.ragged(rec) {
 		return
 	}
 	row := r.base(rec)

@@ -66,6 +66,7 @@ func (r *reader) heads(sample []*Record) {
 		}
 	}
 	r.headText = joinCells(rec)
+	r.headCells = len(rec.Cells)
 	r.assign(titles)
 	r.paidFromWhich(sample)
 	r.fullerNumber(sample)

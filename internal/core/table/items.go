@@ -332,8 +332,8 @@ func (r *reader) listRecord(rec *Record, label string) {
 		r.balanceLine(rec)
 		return
 	}
-	if isTotal(low) && !r.looksLikeDay(day) && !(r.as == AsForms && figure && r.col(FigureCol) >= 0 && r.col(BoxCol) < 0) {
-		r.listTotal(rec, low)
+	if r.as == AsForms && isTotal(low) && !(figure && r.col(FigureCol) >= 0 && r.col(BoxCol) < 0) {
+		r.listTotal(rec, low, r.sumOf(rec))
 		return
 	}
 	switch {
@@ -349,7 +349,7 @@ func (r *reader) listRecord(rec *Record, label string) {
 			return
 		}
 		if headed && figure && label == "" {
-			r.listTotal(rec, "")
+			r.listTotal(rec, "", r.sumOf(rec))
 			return
 		}
 		if headed && figure && l.headed && r.col(Party) < 0 && !r.looksLikeDay(label) && r.field(rec, Doc) == "" {
@@ -367,7 +367,7 @@ func (r *reader) listRecord(rec *Record, label string) {
 			return
 		}
 		if figure && label == "" {
-			r.listTotal(rec, "")
+			r.listTotal(rec, "", r.sumOf(rec))
 			return
 		}
 	case r.as == AsParties:
@@ -391,7 +391,7 @@ func (r *reader) listRecord(rec *Record, label string) {
 		r.partyHeading(rec, label) // a report grouped by vendor
 		return
 	case r.as.Payments() && figure && label == "":
-		r.listTotal(rec, "")
+		r.listTotal(rec, "", r.sumOf(rec))
 		return
 	}
 	r.row(rec)
@@ -422,9 +422,7 @@ func (r *reader) statement() *StatementFacts {
 
 // listRow reads one data record of a list.
 func (r *reader) listRow(rec *Record) {
-	if extra := r.extra(rec); extra > 0 {
-		f := r.refuse(rec, "too-many-cells", extra, fmt.Sprintf("the row has %d cells where the columns end at %d; a delimiter or thousands sign inside a value may have split it", len(rec.Cells), len(r.cols)))
-		f.Text = joinCells(rec)
+	if r.ragged(rec) {
 		return
 	}
 	r.bears(rec)
@@ -477,13 +475,17 @@ func (r *reader) keep(rec *Record, row Row) {
 	}
 	r.body.began = true
 	r.body.rows++
+	r.body.add.took()
 	r.out.Totals.Rows++
 	if row.Amount >= 0 {
 		r.out.Totals.Debit += row.Amount
+		r.body.debit += row.Amount
 	} else {
 		r.out.Totals.Credit -= row.Amount
+		r.body.credit -= row.Amount
 	}
 	r.class(rec, ClassRow)
+	r.unusedCells(rec)
 	if r.opt.Row != nil {
 		r.opt.Row(row)
 	} else {

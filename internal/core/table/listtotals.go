@@ -46,11 +46,10 @@ func (r *reader) partyHeading(rec *Record, label string) {
 }
 
 // listTotal sets a total row aside after holding it against the rows above.
-func (r *reader) listTotal(rec *Record, low string) {
+func (r *reader) listTotal(rec *Record, low string, sum sumFound) {
 	l := &r.body.list
 	printed, ok := r.printedOpen(rec)
-	name := strings.Trim(strings.TrimPrefix(strings.TrimPrefix(strings.TrimSuffix(strings.TrimSuffix(low, " totals"), " total"), "subtotal"), "total"), " :-")
-	name = strings.TrimPrefix(name, "for ")
+	name := partName(low)
 	plain := func(t string) string { return strings.Trim(strings.ToLower(t), " .:*-") }
 	name = plain(name)
 	party := plain(l.party)
@@ -70,12 +69,16 @@ func (r *reader) listTotal(rec *Record, low string) {
 		l.party, l.partyID, l.sinceParty, l.jobs = "", "", 0, nil
 		return
 	}
-	if low == "" && ok && printed != l.open && printed != 0 {
+	if low == "" && ok && printed != l.open && printed != 0 && !sum.ok {
 		r.refuse(rec, "no-label", r.firstAmount(rec), "an amount without a document and without a name; name it, or set the row aside")
 		return
 	}
-	if low != "" && !grandWords[low] && (!ok || printed != l.open) {
-		r.aside(rec, ClassSubtotal, "a sum of rows above")
+	if low != "" && !(sum.ok && sum.all && !isTotal(low)) && !grandWords[low] && (!ok || printed != l.open) {
+		why := "a sum of rows above"
+		if sum.ok {
+			why = "adds up the " + itoa(sum.rows) + " rows above"
+		}
+		r.aside(rec, ClassSubtotal, why)
 		return
 	}
 	r.aside(rec, ClassGrand, "the total of the report")

@@ -21,6 +21,10 @@ type Options struct {
 	Class func(record int, class string)
 	// Keep bounds the findings kept per code; the rest are counted. 0 is 500.
 	Keep int
+	// Delimited says that the records are lines of text cut at a delimiter, so that a
+	// cell too many or too few is a fault and no habit of the format.
+	Delimited bool
+	Client    []string // what the client is called, if that is known
 }
 
 // sampleSize is how many records are looked at to find the header.
@@ -29,11 +33,28 @@ const sampleSize = 60
 // evidenceEnough is after how many unambiguous amounts the decimal mark is settled.
 const evidenceEnough = 2000
 
+// reader reads one list. Its state is kept by phase: the layout says where what stands,
+// the dialect how figures and days are written, and the body what came of the records
+// so far. Each is settled before the next begins; the body is begun anew where a sign
+// has to be tried out.
 type reader struct {
 	as  As
 	opt Options
 	out Reading
 
+	layout
+	dialect
+	body bodyState
+
+	perCode map[string]int
+	quiet   bool
+	changed []change // what cleaning changed in the record at hand
+	cleaned []Cell
+}
+
+// layout says where what stands in a list: the titles, the meaning of each column, and
+// what lines above and marks on the records say of the whole.
+type layout struct {
 	cols      []Column
 	at        []meant // where each meaning stands
 	cards     bool    // what was paid from is a card
@@ -53,17 +74,30 @@ type reader struct {
 
 	headRec, headFrom int
 	headText          string
-	dec               byte
-	sign              string
+	headCells         int   // cells of the row of titles
+	ids               []int // columns that tell rows apart, filled in most of them
 	titles            []string
 	formTitles        []string // as they stand, of a list of form figures
-	perCode           map[string]int
-	thousands         bool // a thousands sign was seen
-	body              bodyState
 	other             string   // another table on the page, once it began
 	periodEnd         string   // of a statement, as its title says it
 	firstCols         []Column // of the first list on the page, once another began
-	quiet             bool
+	pieces            pieces   // amounts that their own thousands commas cut
+	full              bool     // rows of the file have a cell for each title
+	ladder            []int    // columns that hold names, one a level
+	hiddenCols        map[int]bool
+	ignored           []int           // columns that no rule reads, from 0
+	checked           map[int]string  // columns that are only a check, by column from 1: what they were held against
+	unused            map[int]int     // filled cells of columns that are not used, by column from 1
+	formulaTexts      map[int]int     // texts written as formulas, by column from 1
+	noValue           map[[2]int]bool // formulas without a stored value, by record and column
+}
+
+// dialect says how a list writes its figures and days.
+type dialect struct {
+	dec       byte
+	sign      string
+	thousands bool // a thousands sign was seen
+	serials   bool // days are the day numbers of a workbook
 }
 
 func itoa(i int) string { return strconv.Itoa(i) }
@@ -71,7 +105,8 @@ func itoa(i int) string { return strconv.Itoa(i) }
 // Read reads a list. It fails only if the source fails; what is wrong with the
 // content is said in the findings.
 func Read(src Source, opt Options) (*Reading, error) {
-	r := &reader{as: opt.As, opt: opt, perCode: map[string]int{}, dec: '.', list: lists[opt.As]}
+	r := &reader{as: opt.As, opt: opt, perCode: map[string]int{}, layout: layout{list: lists[opt.As], noValue: map[[2]int]bool{}, hiddenCols: map[int]bool{}, checked: map[int]string{}}, dialect: dialect{dec: '.'}}
+	src = r.cleaning(src)
 	if r.opt.Keep == 0 {
 		r.opt.Keep = 500
 	}
@@ -106,12 +141,17 @@ func Read(src Source, opt Options) (*Reading, error) {
 	if r.as.Payroll() {
 		r.registerTitle(sample)
 	}
+	r.findIDs(sample)
 	if r.list != nil && !r.listUsable(sample) || r.list == nil && !r.usable() {
 		r.finish()
 		// Still classify, so that the grid can be shown.
 		return &r.out, r.classifyOnly(src)
 	}
 	r.agingSummary()
+	if err := r.findPieces(src); err != nil {
+		return nil, err
+	}
+	src = r.joining(src)
 	if err := r.evidence(src); err != nil {
 		return nil, err
 	}
@@ -125,11 +165,14 @@ func Read(src Source, opt Options) (*Reading, error) {
 	} else if err := r.decideSign(src); err != nil {
 		return nil, err
 	}
+	r.findIgnored()
 	r.start(false)
 	if err := src(func(rec *Record) bool { r.record(rec); return true }); err != nil {
 		return nil, err
 	}
 	r.check()
+	r.tellCounts()
+	r.tellColumns()
 	r.finish()
 	return &r.out, nil
 }

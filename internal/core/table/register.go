@@ -41,6 +41,9 @@ const (
 	PeriodFrom = "period-from"
 	PeriodTo   = "period-to"
 	RunIDCol   = "run-id"
+	BillNo     = "bill-number"
+	BillDate   = "bill-date"
+	Month      = "month" // of a carrier's bill: the month that the row covers
 )
 
 // PayCell is one amount of a register, as the file writes it.

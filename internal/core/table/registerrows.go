@@ -27,8 +27,9 @@ func (r *reader) registerRecord(rec *Record, label string) {
 		r.aside(rec, ClassSubtotal, "adds the earnings up")
 		return
 	}
-	if isTotal(low) || low == "" && figure || strings.HasPrefix(low, "report total") || strings.HasPrefix(low, "company total") {
-		r.registerTotal(rec, low)
+	if low == "" && figure || strings.HasPrefix(low, "report total") || strings.HasPrefix(low, "company total") {
+		r.registerTotal(rec, low, r.sumOf(rec))
+		r.part(rec.No)
 		return
 	}
 	if !figure && filled(rec) <= 2 && (filled(rec) == 1 || r.field(rec, ItemCol) == "") && r.field(rec, ItemCol) == "" || !figure && filled(rec) == 1 {
@@ -51,8 +52,8 @@ func (r *reader) registerRecord(rec *Record, label string) {
 
 // registerTotal sets a total row aside and keeps a grand total as the report's
 // control totals.
-func (r *reader) registerTotal(rec *Record, low string) {
-	grand := slices.Contains([]string{"total", "totals", "grand total", "report total", "report totals", "company total", "company totals", "all employees", "total all employees", "payroll total", "payroll totals"}, low)
+func (r *reader) registerTotal(rec *Record, low string, sum sumFound) {
+	grand := sum.ok && sum.all && !isTotal(low) || slices.Contains([]string{"total", "totals", "grand total", "report total", "report totals", "company total", "company totals", "all employees", "total all employees", "payroll total", "payroll totals"}, low)
 	if grand && r.as == AsPayBill && r.col(ItemCol) >= 0 {
 		if a, _, empty, ok := r.cell(rec, r.col(Amount)); ok && !empty {
 			r.run().Controls = []PayCell{{Item: "total", Amount: a, Column: r.col(Amount) + 1}}

@@ -58,6 +58,8 @@ func (s *Settings) Put(key, value string) error {
 		return one(&s.DateOrder, "mdy", "MDY", "dmy", "DMY", "ymd", "YMD")
 	case "sign":
 		return one(&s.Sign, "signed", "debit-positive", "paid-positive", "paid", "normal", "normal-side", "credit-positive", "reversed", "side", "drcr", "checks", "check", "deposits", "deposit")
+	case "split_amounts":
+		return one(&s.Pieces, "join", "joined", "keep", "as-is")
 	case "parents":
 		return one(&s.Parents, "column", "parent", "path", "colon", "level", "levels", "indent", "indentation", "prefix", "number", "none", "flat")
 	case "amount_columns":

@@ -36,7 +36,26 @@ type Record struct {
 	No, Line int
 	Cells    []Cell
 	Hidden   bool
+	Marks    []Mark // what was changed or left out while the file was split into cells
 }
+
+// Mark says of a record, or of one of its cells, what splitting the file into cells
+// changed or could not read. Marks of a whole sheet stand on its first record.
+type Mark struct {
+	Code   string // one of the Mark… codes
+	Column int    // from 1; 0 is the whole record or sheet
+	Text   string // the cell as it stood, or what the mark is about
+}
+
+// Codes of marks; each becomes a finding of the same code.
+const (
+	MarkStrayQuote   = "stray-quote"      // a quote opens the cell and is not closed on purpose: the line was read by itself
+	MarkInnerQuote   = "inner-quote"      // a quote inside a quoted cell that is not doubled, kept as text
+	MarkHiddenColumn = "hidden-column"    // of a workbook's sheet
+	MarkHiddenSheet  = "hidden-sheets"    // of a workbook: Text names them
+	MarkNoValue      = "formula-no-value" // a formula without a stored value
+	MarkFilledDown   = "merged-cells"     // Column: its merged cells were read into each of their rows
+)
 
 // Source replays the records of a list from the first one. The record is
 // reused between calls of yield; its strings may be kept.
@@ -96,6 +115,7 @@ type Settings struct {
 	Amounts     int               `json:"amount_columns,omitempty"` // which pair, by its first column's index
 	Columns     map[int]string    `json:"columns,omitempty"`        // index from 1 → meaning
 	Rows        map[int]string    `json:"rows,omitempty"`           // record → "row" or a class
+	Pieces      string            `json:"split_amounts,omitempty"`  // join or keep: amounts cut by their own thousands commas
 	Parents     string            `json:"parents,omitempty"`        // how a chart gives parents
 	Fixes       map[string]string `json:"fixes,omitempty"`          // "record:index" → text beside the raw one
 }

@@ -32,6 +32,7 @@ func (r *reader) beginSection(rec *Record, label string) {
 		b.sectionK = k
 	}
 	b.marks = append(b.marks, mark{strings.ToLower(label), b.debit - b.credit, rec.No})
+	r.part(rec.No)
 	if len(b.marks) > 64 {
 		b.marks = b.marks[1:]
 	}
@@ -66,32 +67,14 @@ func (r *reader) printed(rec *Record) (d, c money.Amount, ok bool) {
 	return x, 0, ok1
 }
 
-// addsUp says whether a total row equals the rows since some heading above.
-func (r *reader) addsUp(rec *Record) bool {
-	b := &r.body
-	d, c, ok := r.printed(rec)
-	if !ok {
-		return false
-	}
-	if r.two && (d == b.debit && c == b.credit || d == b.colD && c == b.colC) {
-		return true
-	}
-	net := d - c
-	for _, m := range b.marks {
-		if s := b.debit - b.credit - m.sum; net == s || net == -s || net.Abs() == s.Abs() {
-			return true
-		}
-	}
-	return false
-}
-
-func (r *reader) total(rec *Record, low string, maybeGrand bool) {
+// total sets a total row of a trial balance aside: the report's, or one of a part of it,
+// which is held against the rows that it adds up.
+func (r *reader) total(rec *Record, low string, maybeGrand bool, sum sumFound) {
 	b := &r.body
 	d, c, ok := r.printed(rec)
 	cum := b.debit - b.credit
 	sinceSection, from := cum, 0
-	name := strings.TrimSpace(strings.TrimPrefix(strings.TrimPrefix(strings.TrimSuffix(strings.TrimSuffix(low, " totals"), " total"), "subtotal"), "total"))
-	name = strings.Trim(name, " :-")
+	name := partName(low)
 	found := false
 	for i := len(b.marks) - 1; i >= 0; i-- {
 		if name != "" && (b.marks[i].name == name || strings.TrimSuffix(b.marks[i].name, ":") == name) {
@@ -104,7 +87,7 @@ func (r *reader) total(rec *Record, low string, maybeGrand bool) {
 		m := b.marks[len(b.marks)-1]
 		sinceSection, from = cum-m.sum, m.row
 	}
-	isGrand := ok && r.two && (d == b.debit && c == b.credit || d == b.colD && c == b.colC)
+	isGrand := ok && r.two && d != 0 && c != 0 && (d == b.debit && c == b.credit || d == b.colD && c == b.colC)
 	if maybeGrand && !isGrand {
 		net := d - c
 		isSection := ok && len(b.marks) > 0 && (net == sinceSection || net.Abs() == sinceSection.Abs()) && sinceSection != 0 && sinceSection != cum
@@ -119,22 +102,26 @@ func (r *reader) total(rec *Record, low string, maybeGrand bool) {
 		default:
 			isGrand = true
 		}
-	} else if !maybeGrand {
-		isGrand = isGrand && len(b.marks) == 0 && strings.HasPrefix(low, "total of ")
+	} else if !maybeGrand && !r.two {
+		isGrand = isGrand || strings.HasPrefix(low, "total debit") || strings.HasPrefix(low, "total credit")
 	}
 	if isGrand {
 		r.aside(rec, ClassGrand, "the total of the report")
 		b.grand, b.ended = len(r.out.SetAside)-1, true
 		if ok && r.two {
 			r.out.Totals.PrintedDebit, r.out.Totals.PrintedCredit = &d, &c
-		} else if ok && d != 0 {
+		} else if ok && d != 0 && !sum.net {
 			r.out.Totals.PrintedDebit = &d
 		}
 		return
 	}
-	r.aside(rec, ClassSubtotal, "a sum of rows above")
+	why := "a sum of rows above"
+	if sum.ok && sum.rows > 0 {
+		why = "adds up the " + itoa(sum.rows) + " rows above"
+	}
+	r.aside(rec, ClassSubtotal, why)
 	net := d - c
-	if ok && from > 0 && net.Abs() != sinceSection.Abs() {
+	if ok && from > 0 && !sum.ok && net.Abs() != sinceSection.Abs() {
 		diff := (net.Abs() - sinceSection.Abs()).Abs()
 		r.note("subtotal-differs", Notice, rec, r.firstAmount(rec), fmt.Sprintf("the subtotal says %s, the rows since row %d add up to %s: %s apart", net.Abs().Plain(), from, sinceSection.Abs().Plain(), diff.Plain()))
 	}
