@@ -299,3 +299,32 @@ func (s RoleSpec) Propose(accounts []Account) Account {
 	}
 	return a
 }
+
+// dutyWords are what outside charts call the duties of accounts, folded by foldWord.
+var dutyWords = map[string]Role{
+	"ar control": ReceivablesControl, "receivable control": ReceivablesControl, "customer control": ReceivablesControl, "debtor control": ReceivablesControl, "trade debtor": ReceivablesControl, "account receivable": ReceivablesControl, "receivable": ReceivablesControl,
+	"ap control": PayablesControl, "payable control": PayablesControl, "supplier control": PayablesControl, "vendor control": PayablesControl, "creditor control": PayablesControl, "account payable": PayablesControl, "payable": PayablesControl,
+	"retained earning": RetainedEarnings, "accumulated earning": RetainedEarnings, "prior year earning": RetainedEarnings,
+	"owner equity": OwnerEquity, "owner capital": OwnerEquity, "drawing": OwnerDrawings, "owner draw": OwnerDrawings, "owner drawing": OwnerDrawings,
+	"receivable clearing": ClearingReceivables, "opening receivable": ClearingReceivables, "customer clearing": ClearingReceivables, "opening clearing receivable": ClearingReceivables,
+	"payable clearing": ClearingPayables, "opening payable": ClearingPayables, "supplier clearing": ClearingPayables, "vendor clearing": ClearingPayables, "opening clearing payable": ClearingPayables,
+	"general clearing": ClearingOther, "opening balance": ClearingOther, "opening clearing": ClearingOther, "opening balance equity": ClearingOther, "opening clearing everything else": ClearingOther, "opening clearing all else": ClearingOther,
+	"payroll clearing": PayrollClearing, "wage clearing": PayrollClearing, "payroll tax": PayrollTaxLiability, "payroll tax liability": PayrollTaxLiability, "payroll liability": PayrollTaxLiability,
+	"employee deduction": EmployeeDeductions, "wage": Wages, "salary": Wages, "officer wage": OfficerPay, "officer pay": OfficerPay, "officer salary": OfficerPay, "officer compensation": OfficerPay,
+	"employer tax": EmployerTax, "employer payroll tax": EmployerTax, "employer benefit": EmployerBenefits, "reimbursement": Reimbursements, "payroll fee": PayrollFees, "payroll service fee": PayrollFees,
+	"sales tax payable": SalesTaxPayable, "sales tax": SalesTaxPayable, "inventory": Inventory, "stock": Inventory, "cost of good": CostOfGoods, "cost of good sold": CostOfGoods,
+	"suspense": Suspense, "uncategorized": Suspense, "card clearing": CardClearing, "cash advance": CashAdvances, "disallowed claim": DisallowedClaims, "rounding": Rounding, "rounding difference": Rounding,
+	"undeposited receipt": Undeposited, "undeposited fund": Undeposited, "undeposited": Undeposited, "receipt not yet banked": Undeposited,
+}
+
+// ReadRole reads an outside chart's word for the duty of an account; "" is what it does
+// not know.
+func ReadRole(word string) Role {
+	f := foldWord(word)
+	for _, s := range RoleSpecs {
+		if foldWord(string(s.Role)) == f {
+			return s.Role
+		}
+	}
+	return dutyWords[f]
+}

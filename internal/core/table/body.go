@@ -32,8 +32,10 @@ type bodyState struct {
 	numbers seen
 	names   seen
 
-	add    adder
-	counts []countLine
+	add         adder
+	counts      []countLine
+	headingKind string          // of a chart in stairs: the kind of the accounts below the last outermost name
+	named       map[string]bool // names that were told to be no sums
 
 	currencies map[string]int
 	list       listState
@@ -165,8 +167,8 @@ func (r *reader) record(rec *Record) {
 		r.aside(rec, ClassNote, "a remark, no figures")
 		return
 	}
+	label = r.sumLabel(rec, label)
 	if what := r.roleOf(rec, label); what.named {
-		r.tellNamed(rec, label)
 		r.row(rec)
 		return
 	} else if what.class == roleTotal {
@@ -336,7 +338,7 @@ func (r *reader) aside(rec *Record, class, reason string) {
 	r.class(rec, class)
 	r.out.Classes[class]++
 	if len(r.out.SetAside) < 20000 {
-		r.out.SetAside = append(r.out.SetAside, Aside{rec.No, rec.Line, class, joinCells(rec), reason})
+		r.out.SetAside = append(r.out.SetAside, Aside{Record: rec.No, Line: rec.Line, Class: class, Text: joinCells(rec), Reason: reason})
 	}
 }
 
@@ -410,6 +412,13 @@ func (r *reader) base(rec *Record) Row {
 			row.Name = oneLineIfNeeded(r.text(rec, r.cBoth))
 		}
 	}
+	if len(r.ladder) > 0 {
+		for _, i := range r.ladder {
+			if t := r.text(rec, i); t != "" {
+				row.Name = oneLineIfNeeded(t)
+			}
+		}
+	}
 	row.Parent = r.text(rec, r.cParent)
 	row.Outside = r.text(rec, r.cOut)
 	if w := r.text(rec, r.cKind); w != "" {
@@ -472,6 +481,7 @@ func (r *reader) row(rec *Record) {
 	}
 	r.unusedCells(rec)
 	r.class(rec, ClassRow)
+	r.tellNamed(rec, row.Name)
 	key := row.Outside
 	if key == "" {
 		key = row.Number

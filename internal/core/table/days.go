@@ -1,9 +1,11 @@
 package table
 
 import (
+	"cmp"
 	"regexp"
 	"strconv"
 	"strings"
+	"time"
 
 	"coatrack/internal/core/money"
 )
@@ -73,6 +75,20 @@ func WholeDay(text, order string) (day, both string) {
 		return mdy, ""
 	}
 	return mdy, dmy
+}
+
+// serialDay reads the number that a workbook keeps for a day, 46265 for 31 Aug 2026, as
+// ISO; ok is false for what is no such number of the years 1982 to 2064.
+func serialDay(t string) (day string, ok bool) {
+	t = strings.TrimSuffix(t, ".0")
+	if len(t) != 5 || !isWhole(t) {
+		return "", false
+	}
+	n, err := strconv.Atoi(t)
+	if err != nil || n < 30000 || n > 60000 {
+		return "", false
+	}
+	return time.Date(1899, 12, 30, 0, 0, 0, 0, time.UTC).AddDate(0, 0, n).Format("2006-01-02"), true
 }
 
 // threeNumbers reads 6/13/2026 as three numbers without a pattern; the first two
@@ -153,7 +169,10 @@ func (r *reader) dayOrder(src Source) error {
 	if len(cols) == 0 {
 		return nil
 	}
-	dated := r.col(DateCol)                // of the document; a due date may lie after the cutover
+	dated := r.col(DateCol) // of the document; a due date may lie after the cutover
+	serial, dates := 0, 0
+	serialCols := map[int]bool{}
+	var firstSerial string
 	var mdy, dmy, either, lateM, lateD int // late: after the day the old books end in that reading alone
 	var first, firstDmy, firstLate *Record
 	var text string
@@ -167,7 +186,17 @@ func (r *reader) dayOrder(src Source) error {
 			t := r.text(rec, i)
 			cells++
 			if fastISO(t) != "" {
+				dates++
 				continue
+			}
+			if _, ok := serialDay(t); ok {
+				serial++
+				serialCols[i] = true
+				firstSerial = cmp.Or(firstSerial, t)
+				continue
+			}
+			if len(t) > 4 && strings.ContainsAny(t, "/-. ") {
+				dates++
 			}
 			m := wholeNumeric.FindStringSubmatch(t)
 			if m == nil || len(m[1]) == 4 {
@@ -206,6 +235,15 @@ func (r *reader) dayOrder(src Source) error {
 	if err != nil {
 		return err
 	}
+	if serial > 1 && dates == 0 {
+		r.serials = true
+		day, _ := serialDay(firstSerial)
+		for _, i := range cols {
+			if serialCols[i] {
+				r.note("serial-dates", Notice, nil, i+1, "The dates are written as the numbers that a spreadsheet keeps: "+firstSerial+" is "+DayWords(day)+".")
+			}
+		}
+	}
 	r.out.DateOrder = "mdy"
 	ask := func(why string, rec *Record) {
 		a, _ := WholeDay(text, "mdy")
@@ -236,6 +274,9 @@ func (r *reader) dayOrder(src Source) error {
 }
 
 func (r *reader) dayHint(t string) string {
+	if d, ok := serialDay(t); ok {
+		return ", but the number that a spreadsheet keeps for " + DayWords(d) + ". Did you mean " + d + "?"
+	}
 	other := "dmy"
 	if r.out.DateOrder == "dmy" {
 		other = "mdy"
@@ -256,6 +297,9 @@ var yearless = regexp.MustCompile(`^(\d{1,2})[/.\-](\d{1,2})$`)
 // ends on the day that the title names.
 func (r *reader) wholeDay(t string) string {
 	day, _ := WholeDay(t, r.out.DateOrder)
+	if day == "" && r.serials {
+		day, _ = serialDay(t)
+	}
 	end := r.out.Title.Day
 	if day != "" || end == "" || r.as != AsStatement && r.as != AsUncleared || !yearless.MatchString(money.Trim(t)) {
 		return day

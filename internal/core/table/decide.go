@@ -206,11 +206,17 @@ func (r *reader) chartRow(rec *Record) {
 		}
 	}
 	row.Normal, row.Active, row.TaxCode, row.Note = get(Normal), get(ActiveCol), get(TaxCode), get(Note)
+	if w := get(RoleCol); w != "" {
+		if row.Role = string(chart.ReadRole(w)); row.Role == "" {
+			r.note("unknown-role", Notice, rec, r.col(RoleCol)+1, "“"+w+"” is no required account here; nothing is assigned.")
+		}
+	}
+	r.kindFromHeading(rec, &row)
 	if k := chart.EitherWay(row.Kind, money.Side(row.Normal)); k != "" {
 		row.Kind = string(k)
 	}
 	if row.Kind != "" && !chart.Kind(row.Kind).Valid() {
-		if st := chart.Statement(row.Kind); st != "" {
+		if st := chart.Statement(row.Kind); st != "" && len(r.ladder) == 0 {
 			r.note("kind-is-statement", Notice, rec, r.cKind+1, "“"+row.Kind+"” names a statement, not a kind; say which kind each account is")
 		} else {
 			r.note("unknown-kind", Notice, rec, r.cKind+1, "“"+row.Kind+"” is not a kind this ledger knows; the account comes in without one until you choose")
@@ -240,8 +246,67 @@ func (r *reader) chartRow(rec *Record) {
 	b.began = true
 	r.out.Totals.Rows++
 	r.class(rec, ClassRow)
+	r.tellNamed(rec, row.Name)
+	if inactive(row.Active, r.titleOf(ActiveCol)) {
+		r.note("inactive", Notice, rec, r.col(ActiveCol)+1, "The account is not in use and comes in inactive.")
+	}
+	r.unusedCells(rec)
 	r.place(rec)
 	r.out.Rows = append(r.out.Rows, row)
+}
+
+// inactive says whether what stands in a column says that an account is not in use.
+func inactive(t, title string) bool {
+	f := foldHead(title)
+	turned := strings.Contains(f, "inactive") || strings.Contains(f, "hidden") || strings.Contains(f, "closed")
+	switch strings.ToLower(t) {
+	case "no", "n", "false", "inactive", "closed", "hidden", "f", "0", "not in use":
+		return !turned || strings.EqualFold(t, "inactive")
+	case "yes", "y", "true", "x", "1":
+		return turned
+	}
+	return false
+}
+
+// kindFromHeading gives an account of a chart laid out in stairs the kind of its heading,
+// and asks once for each heading whose column only names a statement.
+func (r *reader) kindFromHeading(rec *Record, row *Row) {
+	b := &r.body
+	if len(r.ladder) == 0 {
+		return
+	}
+	if r.text(rec, r.ladder[0]) == "" {
+		if row.Kind == "" {
+			row.Kind = b.headingKind
+		}
+		return
+	}
+	b.headingKind = row.Kind
+	st := chart.Statement(row.Kind)
+	if st == "" && row.Kind != "" {
+		return
+	}
+	kind := kindOfHeading(row.Name, st)
+	if k := chart.Kind(r.opt.Settings.Kinds[rec.No]); k.Valid() {
+		b.headingKind, row.Kind = string(k), string(k)
+		return
+	}
+	what := "says nothing of its kind"
+	if st != "" {
+		what = "only names a statement (“" + row.Kind + "”)"
+	}
+	q := Question{Key: "kind." + itoa(rec.No), Record: rec.No, Column: r.cKind + 1, Why: "the heading “" + row.Name + "” " + what + ", not the kind of its accounts"}
+	if kind != "" {
+		q.Why += "; they are read as " + string(kind) + " until you say which"
+		q.Choices = append(q.Choices, Choice{string(kind), string(kind)})
+	}
+	for _, k := range chart.Kinds {
+		if k != kind && (st == "" || k.BalanceSheet() == (st == "balance sheet")) {
+			q.Choices = append(q.Choices, Choice{string(k), string(k)})
+		}
+	}
+	r.ask(q)
+	b.headingKind, row.Kind = string(kind), string(kind)
 }
 
 // checkChart finds parents that are not there and circles.

@@ -41,6 +41,7 @@ type listState struct {
 	category       string
 	emp            PayRow // whom the rows of a register without a name are of
 	totals         bool   // the report's totals by item follow
+	bill           BillRef
 	who            map[string]int
 	paid           paidState // of a list of payments
 	paidYear       int       // of the payment above
@@ -267,6 +268,10 @@ func (r *reader) decideListSign(src Source) error {
 	if err != nil {
 		return err
 	}
+	if r.col(Side) >= 0 {
+		r.sign = "side"
+		return nil
+	}
 	switch s := r.opt.Settings.Sign; {
 	case s == "reversed" || s == "credit-positive":
 		l.flip, r.sign = true, "reversed"
@@ -439,6 +444,9 @@ func (r *reader) listRow(rec *Record) {
 			d.Tags[tag] = v
 		}
 	}
+	if (r.as.Items() || r.as == AsUncleared || r.as.Payments() && r.field(rec, StatusCol) != "") && !r.standing(rec, row.Number, d.Party) {
+		return
+	}
 	if !r.days(rec, d) {
 		return
 	}
@@ -486,6 +494,7 @@ func (r *reader) keep(rec *Record, row Row) {
 	}
 	r.class(rec, ClassRow)
 	r.unusedCells(rec)
+	r.tellNamed(rec, row.Name)
 	if r.opt.Row != nil {
 		r.opt.Row(row)
 	} else {
@@ -509,10 +518,14 @@ func (r *reader) days(rec *Record, d *Detail) bool {
 				d.Terms = t // "on receipt" standing in the column of due dates
 				continue
 			}
-			r.refuse(rec, "not-a-day", r.col(f.m)+1, "“"+t+"” is not a date"+r.dayHint(t))
+			f := r.refuse(rec, "not-a-day", r.col(f.m)+1, "“"+t+"” is not a date"+r.dayHint(t))
+			f.Suggestion, _ = serialDay(t)
 			return false
 		}
 		*f.dst = day
+		if y := yearOf(day); y < 1976 || y > 2076 {
+			r.note("far-date", Notice, rec, r.col(f.m)+1, "The date "+DayWords(day)+" is far off. Is the year right?")
+		}
 	}
 	if d.Date != "" && d.Due != "" && d.Due < d.Date {
 		r.note("due-before-date", Notice, rec, r.col(Due)+1, "it is due on "+DayWords(d.Due)+", before its own date "+DayWords(d.Date))

@@ -61,6 +61,12 @@ const (
 	ClearedCol = "cleared" // the day that an item cleared, or a mark that it did
 	ToNumber   = "to-number"
 	ToName     = "to-name"
+
+	Share          = "share"           // of a crosswalk: the part of the old account, in percent
+	BankAccount    = "bank-account"    // of an uncleared item: the account it is on
+	DefaultAccount = "default-account" // of a vendor: where its bills are usually charged
+	Country        = "country"
+	PaidTotal      = "payment-total" // of a payment, beside the amounts of its lines
 )
 
 // Kinds of documents. A credit, a receipt and a prepayment lower what is open.
@@ -212,16 +218,16 @@ func merged(ms ...map[string]string) map[string]string {
 
 var (
 	itemMoney    = []string{Original, Settled, OpenCol, TaxPart, Amount, Debit, Credit}
-	itemMeanings = []string{Ignore, PartyID, Party, Doc, DocNumber, DateCol, Due, Terms, Original, Settled, OpenCol, TaxPart, Amount, Debit, Credit, Side, Department, Project, Channel, Place, Note}
+	itemMeanings = []string{Ignore, PartyID, Party, Doc, DocNumber, DateCol, Due, Terms, Original, Settled, OpenCol, TaxPart, Amount, Debit, Credit, Side, StatusCol, Department, Project, Channel, Place, Note}
 )
 
 var lists = map[As]*listSpec{
 	AsInvoices:  {merged(dateWords, tagWords, docWords, invoiceWords), []string{Party, PartyID, DocNumber}, itemMoney, itemMeanings},
 	AsBills:     {merged(dateWords, tagWords, docWords, billWords), []string{Party, PartyID, DocNumber}, itemMoney, itemMeanings},
-	AsParties:   {partyWords, []string{Party, LastName}, []string{Balance}, []string{Ignore, PartyID, Party, CompanyCol, FirstName, LastName, TradeName, PartyKind, Class, Address, City, State, Zip, Email, Telephone, Terms, TaxIDCol, Balance, ActiveCol, Note}},
-	AsUncleared: {merged(dateWords, tagWords, unclearedWords), []string{DateCol, DocNumber, Party}, []string{Amount, Debit, Credit}, []string{Ignore, DateCol, DocNumber, Doc, Party, Amount, Debit, Credit, StatusCol, ClearedCol, Note}},
-	AsStatement: {merged(dateWords, statementWords), []string{DateCol}, []string{Amount, Debit, Credit, Balance}, []string{Ignore, DateCol, Doc, DocNumber, OutsideID, Party, Note, StatusCol, Amount, Debit, Credit, Balance}},
-	AsCrosswalk: {crosswalkWords, []string{ToNumber, ToName}, nil, []string{Ignore, Number, Name, OutsideID, ToNumber, ToName}},
+	AsParties:   {partyWords, []string{Party, LastName}, []string{Balance}, []string{Ignore, PartyID, Party, CompanyCol, FirstName, LastName, TradeName, PartyKind, Class, Address, City, State, Zip, Email, Telephone, Terms, TaxIDCol, Balance, ActiveCol, Note, DefaultAccount, Country}},
+	AsUncleared: {merged(dateWords, tagWords, unclearedWords), []string{DateCol, DocNumber, Party}, []string{Amount, Debit, Credit}, []string{Ignore, DateCol, DocNumber, Doc, Party, Amount, Debit, Credit, Side, StatusCol, ClearedCol, BankAccount, Note}},
+	AsStatement: {merged(dateWords, statementWords), []string{DateCol}, []string{Amount, Debit, Credit, Balance}, []string{Ignore, DateCol, Doc, DocNumber, OutsideID, Party, Note, StatusCol, Amount, Debit, Credit, Side, Balance}},
+	AsCrosswalk: {crosswalkWords, []string{ToNumber, ToName}, []string{Amount}, []string{Ignore, Number, Name, OutsideID, ToNumber, ToName, Amount, Share}},
 }
 
 // listMeaning reads the title of a column of a list.

@@ -104,7 +104,7 @@ var paymentWords = map[string]string{
 }
 
 func init() {
-	spec := &listSpec{merged(dateWords, paymentWords), []string{Party, PartyID, DateCol}, []string{Amount, Debit, Credit, WithheldCol}, []string{Ignore, DateCol, PartyID, Party, OutsideID, DocNumber, Doc, MethodCol, FundCol, Number, Name, NumName, Amount, Debit, Credit, WithheldCol, BoxCol, UndoesCol, Note}}
+	spec := &listSpec{merged(dateWords, paymentWords), []string{Party, PartyID, DateCol}, []string{Amount, PaidTotal, Debit, Credit, WithheldCol}, []string{Ignore, DateCol, PartyID, Party, OutsideID, DocNumber, Doc, MethodCol, FundCol, Number, Name, NumName, Amount, Debit, Credit, WithheldCol, PaidTotal, StatusCol, Side, BoxCol, UndoesCol, Note}}
 	lists[AsPayments], lists[AsPrior] = spec, spec
 	All = append(All, AsPayments, AsPrior)
 	p := lists[AsParties]

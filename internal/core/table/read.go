@@ -84,6 +84,8 @@ type layout struct {
 	pieces            pieces   // amounts that their own thousands commas cut
 	full              bool     // rows of the file have a cell for each title
 	ladder            []int    // columns that hold names, one a level
+	said              says
+	sideFound         int // the column, from 1, that was found to hold sides by what stands in it
 	hiddenCols        map[int]bool
 	ignored           []int           // columns that no rule reads, from 0
 	checked           map[int]string  // columns that are only a check, by column from 1: what they were held against
@@ -124,8 +126,12 @@ func Read(src Source, opt Options) (*Reading, error) {
 		return nil, err
 	}
 	r.heads(sample)
+	if !r.as.Payroll() && r.as != AsForms {
+		r.guessColumns(sample)
+	}
 	r.listColumns()
 	if r.as.Payroll() {
+		r.registerGuess(sample)
 		r.registerColumns(sample)
 	}
 	if r.as == AsForms {
@@ -137,9 +143,11 @@ func Read(src Source, opt Options) (*Reading, error) {
 	r.currencyColumn()
 	r.cardColumn()
 	r.findSide(sample)
+	r.askUntitled(sample)
 	r.title(sample)
 	if r.as.Payroll() {
 		r.registerTitle(sample)
+		r.tellRegister(sample)
 	}
 	r.findIDs(sample)
 	if r.list != nil && !r.listUsable(sample) || r.list == nil && !r.usable() {
@@ -164,6 +172,9 @@ func Read(src Source, opt Options) (*Reading, error) {
 		}
 	} else if err := r.decideSign(src); err != nil {
 		return nil, err
+	}
+	if r.as.Payroll() && r.col(ItemCol) < 0 {
+		r.offsets(sample)
 	}
 	r.findIgnored()
 	r.start(false)
@@ -344,7 +355,6 @@ func (r *reader) usable() bool {
 }
 
 func (r *reader) title(sample []*Record) {
-	var dayText string
 	for _, rec := range sample {
 		t := joinCells(rec)
 		_, _, account := r.split(t)
@@ -365,6 +375,12 @@ func (r *reader) title(sample []*Record) {
 				continue
 			}
 		}
+		if r.as.Items() && partyLabel.MatchString(t) || r.as == AsStatement && (aboutAccount.MatchString(t) || balanceLine.MatchString(t)) {
+			continue
+		}
+		if !noteLine.MatchString(t) || strings.HasPrefix(strings.ToLower(t), "prepared") {
+			r.readTitleLine(rec)
+		}
 		day, both, found := FindDay(t, r.opt.Settings.DateOrder)
 		if day != "" {
 			low := strings.ToLower(t)
@@ -382,21 +398,19 @@ func (r *reader) title(sample []*Record) {
 				}
 			}
 			r.out.Title.Day, r.out.Title.DayText, r.out.Title.DayRec = day, found, rec.No
-			dayText = t
 			if r.as == AsStatement && statementPeriod.MatchString(t) {
 				r.periodEnd = day
 			}
 			continue
 		}
-		if r.as.Items() && partyLabel.MatchString(t) {
-			continue
-		}
-		if r.as == AsStatement && (aboutAccount.MatchString(t) || balanceLine.MatchString(t)) {
-			continue
-		}
-		if r.out.Title.Company == "" && t != dayText && !isReportWord(t) && !headingLike(t+" ") {
-			r.out.Title.Company = companyLine(t)
-		}
+	}
+	r.settleCompany()
+	if r.as != AsStatement {
+		r.out.Title.Company, r.out.Title.CompanyRec = r.said.company, r.said.companyRec
+	}
+	r.out.Title.PreparedBy, r.out.Title.From, r.out.Title.To = r.said.maker, r.said.from, r.said.to
+	if r.said.maker != "" && r.said.companyRec > 1 && !r.as.Payroll() && r.as != AsStatement && len(r.said.possible) > 0 && r.said.possible[0].rec < r.said.companyRec {
+		r.note("prepared-by", Notice, &Record{No: r.said.possible[0].rec, Line: r.said.possible[0].rec}, 0, "This line names who made the report, "+r.said.maker+"; the company of the file is in row "+itoa(r.said.companyRec)+".")
 	}
 	for _, c := range r.cols {
 		if r.out.Title.Day == "" && r.as == AsTrialBalance && (c.Meaning == Debit || c.Meaning == Credit || c.Meaning == Amount) {

@@ -54,6 +54,7 @@ type PayCell struct {
 	Amount   money.Amount  `json:"amount"`
 	ToDate   *money.Amount `json:"year_to_date,omitempty"`
 	Column   int           `json:"column"`
+	Part     string        `json:"part,omitempty"` // of a bill: whole, employee or employer
 }
 
 // PayRow is what a row of a register carries.
@@ -64,6 +65,8 @@ type PayRow struct {
 	Officer    bool      `json:"officer,omitempty"`
 	State      string    `json:"state,omitempty"` // as it is written
 	CheckNo    string    `json:"check_number,omitempty"`
+	PaidBy     string    `json:"paid_by,omitempty"` // as it is written: check, direct deposit
+	Bill       *BillRef  `json:"bill,omitempty"`
 	Cells      []PayCell `json:"cells"`
 }
 
@@ -78,8 +81,23 @@ type RunFacts struct {
 	Kind     string       `json:"kind,omitempty"`
 	Shape    string       `json:"shape"` // wide, long or summary
 	People   int          `json:"people"`
-	Controls []PayCell    `json:"controls"` // printed totals by item
-	Sum      money.Amount `json:"sum"`      // of a bill: its lines
+	Controls []PayCell    `json:"controls"`          // printed totals by item
+	Nets     []NetSaid    `json:"nets,omitempty"`    // net pay stated in rows of its own
+	Year     int          `json:"year,omitempty"`    // of figures of the year to date
+	Through  string       `json:"through,omitempty"` // ISO date: the last day that they count
+	BillNo   string       `json:"bill_number,omitempty"`
+	BillDay  string       `json:"bill_date,omitempty"`
+	Month    string       `json:"month,omitempty"` // year-month that a bill covers
+	Bills    []BillSum    `json:"bills,omitempty"` // where a file holds several
+	Sum      money.Amount `json:"sum"`             // of a bill: its lines
+}
+
+// BillSum is one of several bills in a file, with what its rows add up to and what it prints.
+type BillSum struct {
+	BillRef
+	Sum     money.Amount  `json:"sum"`
+	Printed *money.Amount `json:"printed,omitempty"`
+	Rows    int           `json:"rows"`
 }
 
 var registerWords = map[string]string{
@@ -100,7 +118,7 @@ var registerWords = map[string]string{
 	"run": RunIDCol, "run id": RunIDCol, "run no": RunIDCol, "run number": RunIDCol, "payroll no": RunIDCol, "batch": RunIDCol,
 }
 
-var registerMeanings = []string{Ignore, Employee, EmployeeID, FirstName, LastName, Group, Officer, WorkState, PayCol, TotalCol, HoursCol, ItemCol, ItemCode, Category, Amount, EmployerAmt, ToDateCol, CheckNo, CheckDate, PeriodFrom, PeriodTo, RunIDCol, TaxIDCol}
+var registerMeanings = []string{Ignore, Employee, EmployeeID, FirstName, LastName, Group, Officer, WorkState, PayCol, TotalCol, HoursCol, ItemCol, ItemCode, Category, Amount, EmployerAmt, ToDateCol, CheckNo, CheckDate, PeriodFrom, PeriodTo, RunIDCol, TaxIDCol, PayMethod, BillNo, BillDate, Month, PayeeCol, DrawnOn, Note}
 
 func init() {
 	spec := &listSpec{registerWords, []string{Employee, EmployeeID, LastName, ItemCol}, []string{Amount, EmployerAmt, ToDateCol}, registerMeanings}
@@ -110,5 +128,5 @@ func init() {
 
 // many says whether more than one column may bear a meaning.
 func many(meaning string) bool {
-	return meaning == Ignore || meaning == PayCol || meaning == TotalCol || meaning == HoursCol || meaning == FigureCol
+	return meaning == Ignore || meaning == PayCol || meaning == TotalCol || meaning == HoursCol || meaning == FigureCol || meaning == LevelName
 }

@@ -14,6 +14,7 @@ var (
 	hoursHead   = regexp.MustCompile(`(?i)\b(hours?|hrs|rate|units|qty|quantity)\b`)
 	ytdHead     = regexp.MustCompile(`(?i)\b(ytd|year to date)\b`)
 	totalHead   = regexp.MustCompile(`(?i)^(gross( pay| earnings| wages)?|total\b.*|.*\btotals?|check amount|amount paid)$`)
+	totalsBand  = regexp.MustCompile(`(?i)^\W*(totals?|sums?|summary)\W*$`)
 	netHead     = regexp.MustCompile(`(?i)^(net( pay| amount| wages)?|take home( pay)?)$`)
 )
 
@@ -50,7 +51,7 @@ func (r *reader) registerColumns(sample []*Record) {
 		}
 	}
 	titles := func(rec *Record, no int) bool {
-		return rec != nil && rec.No == no && r.textOnly(rec) && filled(rec) > 1 && !strings.Contains(joinCells(rec), ":") && !saysItself(rec)
+		return rec != nil && rec.No == no && r.textOnly(rec) && filled(rec) > 1 && !strings.Contains(joinCells(rec), ":") && !saysItself(rec) && bandOf(rec)
 	}
 	heads := titles(above, r.headRec-1)
 	switch {
@@ -111,7 +112,7 @@ func (r *reader) registerColumns(sample []*Record) {
 			c.Meaning = HoursCol
 		case netHead.MatchString(name):
 			c.Meaning = PayCol
-		case totalHead.MatchString(name):
+		case totalHead.MatchString(name), totalsBand.MatchString(cat) && r.holdsAmounts(sample, j):
 			c.Meaning = TotalCol
 		case r.holdsAmounts(sample, j):
 			c.Meaning = PayCol
@@ -119,6 +120,7 @@ func (r *reader) registerColumns(sample []*Record) {
 	}
 	r.stateColumn(sample, title)
 	r.grossAlone()
+	r.billParts()
 	// A bill that is not divided has one column of money, whatever it is called.
 	if r.as == AsPayBill && !long && len(r.payColumns()) == 0 {
 		for j := len(r.cols) - 1; j >= 0; j-- {

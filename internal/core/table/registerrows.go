@@ -1,6 +1,7 @@
 package table
 
 import (
+	"cmp"
 	"regexp"
 	"slices"
 	"strings"
@@ -27,6 +28,9 @@ func (r *reader) registerRecord(rec *Record, label string) {
 		r.aside(rec, ClassSubtotal, "adds the earnings up")
 		return
 	}
+	if figure && r.netRow(rec) {
+		return
+	}
 	if low == "" && figure || strings.HasPrefix(low, "report total") || strings.HasPrefix(low, "company total") {
 		r.registerTotal(rec, low, r.sumOf(rec))
 		r.part(rec.No)
@@ -40,6 +44,7 @@ func (r *reader) registerRecord(rec *Record, label string) {
 		}
 		if r.col(ItemCol) >= 0 && r.col(Employee) < 0 && r.col(EmployeeID) < 0 {
 			l.category = label
+			r.part(rec.No)
 			r.aside(rec, ClassSection, "a heading: the items below are "+label)
 			return
 		}
@@ -81,6 +86,7 @@ func (r *reader) registerTotal(rec *Record, low string, sum sumFound) {
 		}
 	}
 	if !grand || r.col(ItemCol) >= 0 {
+		r.billPrinted(rec)
 		r.aside(rec, ClassSubtotal, "adds the rows above up")
 		return
 	}
@@ -88,7 +94,7 @@ func (r *reader) registerTotal(rec *Record, low string, sum sumFound) {
 	f.Controls = f.Controls[:0]
 	if r.as == AsPayBill {
 		// What the bill asks for in all, adjustments of nobody included.
-		if c, _ := r.totalCell(rec); c != nil {
+		if c := r.wholeCell(rec); c != nil {
 			f.Controls = []PayCell{*c}
 			r.aside(rec, ClassGrand, "the bill's total, held against its lines")
 			return
@@ -111,6 +117,23 @@ func (r *reader) registerTotal(rec *Record, low string, sum sumFound) {
 		f.Controls = append(f.Controls, p)
 	}
 	r.aside(rec, ClassGrand, "the report's totals, held against the employees")
+}
+
+// wholeCell reads what a bill asks for in all: in the column of whole premiums, else in the
+// first that adds others up.
+func (r *reader) wholeCell(rec *Record) *PayCell {
+	for j, c := range r.cols {
+		if c.Meaning != PayCol || r.items[j].Part != PartWhole {
+			continue
+		}
+		if a, none, err := r.printedAt(rec, j); err == nil && !none {
+			p := r.item(j)
+			p.Amount = a
+			return &p
+		}
+	}
+	c, _ := r.totalCell(rec)
+	return c
 }
 
 // totalsByItem keeps what a report's totals say of the items in a row below its people.
@@ -169,6 +192,23 @@ func (r *reader) registerRow(rec *Record, row *Row) bool {
 		l.emp, l.totals = p, false
 	}
 	f := r.run()
+	if r.as == AsPayBill {
+		ref, ok := r.billRef(rec)
+		if !ok {
+			return false
+		}
+		p.Bill = ref
+	} else if !r.runDays(rec, f) {
+		return false
+	}
+	if id := r.field(rec, RunIDCol); id != "" && f.RunID == "" {
+		f.RunID = id
+	}
+	return r.payRow(rec, row, p, named)
+}
+
+// runDays reads the days of a run that a row states; they are the same in each.
+func (r *reader) runDays(rec *Record, f *RunFacts) bool {
 	for _, d := range [...]struct {
 		m   string
 		dst *string
@@ -189,8 +229,17 @@ func (r *reader) registerRow(rec *Record, row *Row) bool {
 			return false
 		}
 	}
-	if id := r.field(rec, RunIDCol); id != "" && f.RunID == "" {
-		f.RunID = id
+	return true
+}
+
+// payRow reads the amounts of a row of whom it is.
+func (r *reader) payRow(rec *Record, row *Row, p PayRow, named bool) bool {
+	l, f := &r.body.list, r.run()
+	if m := oneLine(r.field(rec, PayMethod)); m != "" {
+		p.PaidBy = m
+		if x := paperMethod.FindStringSubmatch(m); x != nil && x[3] != "" && p.CheckNo == "" {
+			p.CheckNo = x[3]
+		}
 	}
 	if r.col(ItemCol) >= 0 {
 		cells, ok := r.itemCells(rec)
@@ -230,9 +279,10 @@ func (r *reader) registerRow(rec *Record, row *Row) bool {
 		}
 	}
 	if r.as == AsPayBill {
-		for _, c := range p.Cells {
-			f.Sum += c.Amount
-		}
+		sum := r.divided(rec, &p)
+		f.Sum += sum
+		r.billed(p.Bill, sum)
+		row.Note = oneLine(r.field(rec, Note))
 	}
 	row.Name, row.Detail.Pay = p.Employee, &p
 	return true
@@ -289,6 +339,47 @@ func (r *reader) totalCell(rec *Record) (*PayCell, bool) {
 	return nil, true
 }
 
+// billed adds what a row charges to its bill.
+func (r *reader) billed(ref *BillRef, sum money.Amount) {
+	if ref == nil || r.quiet {
+		return
+	}
+	f := r.run()
+	for i := range f.Bills {
+		if b := &f.Bills[i]; b.Number == ref.Number && b.Payee == ref.Payee && (ref.Number != "" || b.Month == ref.Month) {
+			b.Sum += sum
+			b.Rows++
+			b.Day, b.Check, b.Drawn = cmp.Or(b.Day, ref.Day), cmp.Or(b.Check, ref.Check), cmp.Or(b.Drawn, ref.Drawn)
+			return
+		}
+	}
+	f.Bills = append(f.Bills, BillSum{BillRef: *ref, Sum: sum, Rows: 1})
+}
+
+// billPrinted keeps the total that one of several bills prints.
+func (r *reader) billPrinted(rec *Record) {
+	f := r.run()
+	if r.quiet || len(f.Bills) == 0 {
+		return
+	}
+	for _, m := range [...]string{Amount} {
+		if i := r.col(m); i >= 0 {
+			if a, none, err := r.printedAt(rec, i); err == nil && !none {
+				f.Bills[len(f.Bills)-1].Printed = &a
+				return
+			}
+		}
+	}
+	for j, c := range r.cols {
+		if c.Meaning != PayCol || r.items[j].Part != PartWhole {
+			continue
+		}
+		if a, none, err := r.printedAt(rec, j); err == nil && !none {
+			f.Bills[len(f.Bills)-1].Printed = &a
+		}
+	}
+}
+
 // checkRegister says what the register lacks to be a run.
 func (r *reader) checkRegister() {
 	f := r.run()
@@ -300,6 +391,14 @@ func (r *reader) checkRegister() {
 		var printed money.Amount
 		for _, c := range f.Controls {
 			printed += c.Amount
+		}
+		if len(f.Bills) > 1 {
+			r.note("several-bills", Notice, nil, 0, "The file holds "+itoa(len(f.Bills))+" bills; each is a bill of its own.")
+		}
+		for _, b := range f.Bills {
+			if b.Printed != nil && *b.Printed != b.Sum {
+				r.note("printed-total-differs", Hold, nil, 0, "Bill "+strings.TrimSpace(b.Number+" "+b.Payee)+" prints a total of "+b.Printed.Figure("less")+", its rows add up to "+b.Sum.Figure("less")+".")
+			}
 		}
 		if len(f.Controls) > 0 && printed != f.Sum {
 			r.note("printed-total-differs", Hold, nil, 0, "the bill prints a total of "+printed.Figure("less")+", its lines add up to "+f.Sum.Figure("less"))

@@ -1,6 +1,7 @@
 package table
 
 import (
+	"cmp"
 	"regexp"
 	"strings"
 	"time"
@@ -78,17 +79,12 @@ func (r *reader) registerTitle(sample []*Record) {
 			}
 		}
 	}
-	if r.as == AsPayBill { // the line above a bill that says nothing else is who sends it
-		if t := r.out.Title.Company; f.Provider == "" && !strings.Contains(t, ":") && !askKey.MatchString(t) {
-			f.Provider = t
-		}
-		r.out.Title.Company = f.Company
+	r.whoseRegister(f)
+	if f.From == "" && r.said.from != "" {
+		f.From, f.To = r.said.from, r.said.to
 	}
-	if t := r.out.Title.Company; r.as != AsPayBill && f.Company != "" && f.Provider == "" && t != f.Company && !strings.Contains(t, ":") && !askKey.MatchString(t) {
-		f.Provider = t // the company is named, so the line that says nothing else is who made the report
-	}
-	if r.as != AsPayBill && f.Company == "" && !strings.Contains(r.out.Title.Company, ":") && !askKey.MatchString(r.out.Title.Company) {
-		f.Company = r.out.Title.Company // a line that says nothing else is the company's name
+	if r.as == AsToDate {
+		r.toDateOf(f)
 	}
 	r.out.Title.Company = f.Company
 	switch {
@@ -101,8 +97,67 @@ func (r *reader) registerTitle(sample []*Record) {
 	}
 }
 
+// whoseRegister settles whose payroll it is and who runs it, from the names that the lines
+// above the titles hold beside what they say outright.
+func (r *reader) whoseRegister(f *RunFacts) {
+	var names []possibleName
+	for _, p := range r.said.possible {
+		if p.name != f.Company && p.name != f.Provider && p.name != r.said.maker {
+			names = append(names, p)
+		}
+	}
+	take := func(least int) string {
+		best := -1
+		for i, p := range names {
+			if p.score >= least && (best < 0 || p.score > names[best].score) {
+				best = i
+			}
+		}
+		if best < 0 {
+			return ""
+		}
+		name := names[best].name
+		names = append(names[:best:best], names[best+1:]...)
+		return name
+	}
+	if f.Provider == "" {
+		f.Provider = r.said.maker
+	}
+	least := 5 // a bill's only line is who sends it
+	if r.as != AsPayBill {
+		least = 1
+	}
+	if f.Company == "" {
+		f.Company = take(least)
+	}
+	if f.Provider == "" && (r.as == AsPayBill || f.Company != "") {
+		f.Provider = take(1)
+	}
+}
+
+// toDateOf says of figures of the year to date which year they are of and up to which day
+// they count; where the file does not say, it is asked, since nothing of them counts before.
+func (r *reader) toDateOf(f *RunFacts) {
+	if s := r.opt.Settings.Through; s != "" {
+		f.Through = s
+	}
+	if f.Through == "" {
+		f.Through = cmp.Or(f.To, r.out.Title.To, r.out.Title.Day, f.Check)
+	}
+	if len(f.Through) < 4 {
+		r.ask(Question{Key: "through", Why: "the file does not say up to which day its figures count, nor of which year they are; nothing of them counts until that is known", Choices: []Choice{}})
+		return
+	}
+	f.Year = yearOf(f.Through)
+	rec := &Record{No: r.out.Title.DayRec, Line: r.out.Title.DayRec}
+	r.note("year-to-date", Notice, rec, 0, "These figures are of "+itoa(f.Year)+", through "+DayWords(f.Through)+". They count on the Forms W-2 of that year; nothing is posted.")
+	if f.Through[5:7] > "03" {
+		r.note("not-by-quarter", Notice, nil, 0, "The figures are not divided by quarter. On Form 941 they count only for the quarters that they are divided into.")
+	}
+}
+
 // saidOfRun takes one thing that a line above the titles says.
-func (r *reader) saidOfRun(f *RunFacts, t string) {
+func (r *reader) saidOfRun(f *RunFacts, t string) (said bool) {
 	day := func(t string) string { d, _ := WholeDay(strings.TrimSpace(t), r.out.DateOrder); return d }
 	// What stands for a day must be one: "Paid time off" says no check date.
 	dated := func(re *regexp.Regexp, dst *string) bool {
@@ -112,9 +167,13 @@ func (r *reader) saidOfRun(f *RunFacts, t string) {
 		}
 		return false
 	}
+	said = true
+	if r.as == AsPayBill {
+		r.saidOfBill(f, t)
+	}
 	switch {
 	case r.as == AsPayBill && dated(sayDate, &f.Check):
-	case sayProvider.MatchString(t):
+	case sayProvider.MatchString(t) && !strings.Contains(t, ";"):
 		f.Provider = sayProvider.FindStringSubmatch(t)[1]
 	case sayCompany.MatchString(t):
 		f.Company = sayCompany.FindStringSubmatch(t)[1]
@@ -128,9 +187,51 @@ func (r *reader) saidOfRun(f *RunFacts, t string) {
 		m := sayRun.FindStringSubmatch(t)
 		f.RunID = m[1] + m[2]
 	default:
+		said = false
 		if m := sayPeriod.FindStringSubmatch(t); m != nil && day(m[1]) != "" && day(m[2]) != "" {
 			f.From, f.To = day(m[1]), day(m[2])
+			said = true
 		}
+		if m := paidInside.FindStringSubmatch(t); m != nil && f.Check == "" {
+			if d, _, _ := FindDay(m[1], r.out.DateOrder); d != "" {
+				f.Check = d
+				said = true
+			}
+		}
+		if from, to := periodIn(t, r.out.DateOrder); from != "" && f.From == "" {
+			f.From, f.To = from, to
+			said = true
+		}
+	}
+	return said
+}
+
+var (
+	paidInside = regexp.MustCompile(`(?i)[\s,;]+(?:paid|check date|pay date|checks? dated|payday)(?: on)?:?\s+(.{6,24})`)
+	billInside = regexp.MustCompile(`(?i)\b(?:bill|invoice)\s+(?:of|dated|date)?\s*:?\s*(\S.{5,18})`)
+	billNumber = regexp.MustCompile(`(?i)\b(?:bill|invoice|statement)\s*(?:no\.?|number|id|#)?\s*:?\s*([A-Z]{0,5}-?\d[\w-]*)\s*$`)
+	coversIn   = regexp.MustCompile(`(?i)\b(?:cover(?:s|age)?|premiums?|for|month of|due for)\s+(?:for\s+|month\s+)?((?:jan|feb|mar|apr|may|jun|jul|aug|sep|oct|nov|dec)[a-z]*\.?,?\s+\d{4})`)
+)
+
+// saidOfBill takes what a line above the titles says of a bill: its number, its day and the
+// month that it covers.
+func (r *reader) saidOfBill(f *RunFacts, t string) {
+	if m := billNumber.FindStringSubmatch(t); m != nil && f.RunID == "" {
+		f.RunID = m[1]
+	}
+	if m := coversIn.FindStringSubmatch(t); m != nil && f.From == "" {
+		if month := monthOf(strings.NewReplacer(".", "", ",", "").Replace(m[1])); month != "" {
+			f.From, f.To = month+"-01", lastDay(month)
+		}
+	}
+	if m := billInside.FindStringSubmatch(t); m != nil && f.Check == "" {
+		if d, _, _ := FindDay(m[1], r.out.DateOrder); d != "" {
+			f.Check = d
+		}
+	}
+	f.BillNo, f.BillDay = f.RunID, f.Check
+	if f.From != "" {
+		f.Month = f.From[:7]
 	}
 }
 

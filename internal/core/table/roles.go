@@ -117,6 +117,21 @@ func (r *reader) identified(rec *Record) bool {
 	return false
 }
 
+// sumLabel is the text of a record by which it may be a sum: the first that sounds so, else
+// the first text.
+func (r *reader) sumLabel(rec *Record, label string) string {
+	for i := range rec.Cells {
+		t := r.text(rec, i)
+		if t == "" || t == label || i >= len(r.cols) || r.isMoney(i) || i == r.cSide || len(t) > 60 {
+			continue
+		}
+		if mayNameTotal(t) && isTotal(strings.ToLower(strings.Trim(t, " .:*"))) || t[0] <= '9' && counting.MatchString(t) {
+			return t
+		}
+	}
+	return label
+}
+
 // facts counts the cells of a record that say something beside its first label and its
 // figures: a sum has none.
 func (r *reader) facts(rec *Record) int {
@@ -169,8 +184,13 @@ func (r *reader) roleOf(rec *Record, label string) role {
 	if r.as == AsStatement || r.as == AsForms || r.as == AsCrosswalk {
 		return role{}
 	}
-	if r.as.Payroll() && r.col(ItemCol) >= 0 && !isTotal(low) {
-		return role{} // the label may be an item, and items add up
+	if r.as.Payroll() && !known && !isTotal(low) {
+		if s, ok := r.sumOfPart(rec, low); ok {
+			return role{class: roleTotal, sum: s}
+		}
+		if r.col(ItemCol) >= 0 {
+			return role{} // the label may be an item, and items add up
+		}
 	}
 	sounds, worded := soundsLikeTotal(low), isTotal(low) || allOf.MatchString(low)
 	if known {
@@ -200,6 +220,33 @@ func (r *reader) roleOf(rec *Record, label string) role {
 		return role{class: roleTotal, sum: s}
 	}
 	return role{named: true}
+}
+
+// sumOfPart says of a row of a register or a bill, whose words are no total's, whether it
+// adds up the part of the list that its words name, or all its figures those of the rows
+// above since the last heading.
+func (r *reader) sumOfPart(rec *Record, low string) (sumFound, bool) {
+	s := r.sumOf(rec)
+	if !s.ok || s.zero {
+		return s, false
+	}
+	l := &r.body.list
+	for _, of := range []string{l.category, l.bill.Payee, l.bill.Number, l.group} {
+		if sharesWord(low, of) && (s.rows > 1 || of == l.bill.Payee || of == l.bill.Number) && r.facts(rec) <= 1 {
+			return s, true
+		}
+	}
+	return s, r.col(ItemCol) >= 0 && s.rows > 1 && s.count > 1 && s.from > 0
+}
+
+// sharesWord says whether a label has a word of four letters or more of a name in it.
+func sharesWord(low, name string) bool {
+	for _, w := range strings.FieldsFunc(strings.ToLower(name), func(c rune) bool { return !unicode.IsLetter(c) && !unicode.IsDigit(c) }) {
+		if len(w) > 3 && w != "employees" && w != "employee" && strings.Contains(low, strings.TrimSuffix(w, "s")) {
+			return true
+		}
+	}
+	return false
 }
 
 // namesPart says whether a total's words name something above it, or a kind of account.
@@ -266,22 +313,42 @@ type countLine struct {
 	rows               int
 }
 
-// tellNamed says of a row that it is data though it sounds like a sum.
-func (r *reader) tellNamed(rec *Record, label string) {
-	what := map[As]string{AsTrialBalance: "an account", AsChart: "an account", AsParties: "a customer or vendor", AsInvoices: "a customer", AsBills: "a vendor"}[r.as]
+// tellNamed says once of a name that is read as one though it sounds like a sum's.
+func (r *reader) tellNamed(rec *Record, name string) {
+	if r.quiet || !mayNameTotal(name) {
+		return
+	}
+	low := strings.ToLower(strings.Trim(name, " .:*"))
+	if !soundsLikeTotal(low) || r.as == AsStatement && !soundsLikeTotal(strings.Fields(low + " .")[0]) {
+		return
+	}
+	if r.body.named == nil {
+		r.body.named = map[string]bool{}
+	}
+	if r.body.named[low] {
+		return
+	}
+	r.body.named[low] = true
+	what := map[As]string{AsTrialBalance: "an account", AsChart: "an account", AsParties: "a customer or vendor", AsInvoices: "a customer", AsBills: "a vendor", AsStatement: "a transaction"}[r.as]
 	switch {
 	case r.as.Payroll():
-		what = "a person"
+		what = "a name"
 	case what == "":
 		what = "a name"
 	}
-	r.note("name-not-total", Notice, rec, 0, "“"+oneLine(label)+"” is read as "+what+", not as a total: the rows above do not add up to it.")
+	r.note("name-not-total", Notice, rec, 0, "“"+oneLine(name)+"” is read as "+what+", not as a total.")
 }
 
-// soundsOdd says whether a name sounds like a sum's, for rows that are data beyond doubt.
-func soundsOdd(name string) bool {
-	if !strings.ContainsFunc(name, unicode.IsLetter) {
-		return false
+// mayNameTotal says, at little cost, whether a name may hold a word of a sum.
+func mayNameTotal(s string) bool {
+	for i := 0; i+2 < len(s); i++ {
+		if i > 0 && s[i-1] != ' ' && s[i-1] != '(' {
+			continue
+		}
+		a, b, c := s[i]|0x20, s[i+1]|0x20, s[i+2]|0x20
+		if a == 't' && b == 'o' && c == 't' || a == 's' && b == 'u' && (c == 'm' || c == 'b') || a == 'b' && b == 'a' && c == 'l' || a == 'n' && b == 'e' && c == 't' {
+			return true
+		}
 	}
-	return soundsLikeTotal(strings.ToLower(strings.Trim(name, " .:*")))
+	return false
 }

@@ -5,6 +5,8 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+
+	"coatrack/internal/core/chart"
 )
 
 // Put sets one setting by its key, as the shell, a plan and the API name it:
@@ -58,6 +60,12 @@ func (s *Settings) Put(key, value string) error {
 		return one(&s.DateOrder, "mdy", "MDY", "dmy", "DMY", "ymd", "YMD")
 	case "sign":
 		return one(&s.Sign, "signed", "debit-positive", "paid-positive", "paid", "normal", "normal-side", "credit-positive", "reversed", "side", "drcr", "checks", "check", "deposits", "deposit")
+	case "through":
+		if s.Through = fastISO(value); s.Through == "" {
+			if s.Through, _ = WholeDay(value, s.DateOrder); s.Through == "" {
+				return bad("a day such as 2026-06-30")
+			}
+		}
 	case "split_amounts":
 		return one(&s.Pieces, "join", "joined", "keep", "as-is")
 	case "parents":
@@ -94,6 +102,15 @@ func (s *Settings) Put(key, value string) error {
 				s.Columns = map[int]string{}
 			}
 			s.Columns[i] = value
+		case "kind":
+			i, err := strconv.Atoi(n)
+			if err != nil || i < 1 || !chart.Kind(value).Valid() {
+				return bad("a kind of account, such as asset or expense")
+			}
+			if s.Kinds == nil {
+				s.Kinds = map[int]string{}
+			}
+			s.Kinds[i] = value
 		case "row":
 			i, err := strconv.Atoi(n)
 			classes := []string{ClassRow, ClassTitle, ClassHeader, ClassSection, ClassSubtotal, ClassGrand, ClassPageHeader, ClassPageFooter, ClassNote}

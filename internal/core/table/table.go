@@ -85,6 +85,8 @@ const (
 	Note      = "description"
 	TaxCode   = "tax-code"
 	Level     = "level"
+	LevelName = "level-name" // of a chart that gives each level of names a column of its own
+	RoleCol   = "role"
 	Debit     = "debit"
 	Credit    = "credit"
 	Amount    = "amount"
@@ -97,7 +99,7 @@ func Meanings(as As) []string {
 		return l.meanings
 	}
 	if as == AsChart {
-		return []string{Ignore, Number, Name, NumName, Parent, KindCol, SortCol, Normal, ActiveCol, OutsideID, Note, TaxCode, Level}
+		return []string{Ignore, Number, Name, NumName, Parent, KindCol, SortCol, Normal, ActiveCol, OutsideID, Note, TaxCode, Level, LevelName, RoleCol}
 	}
 	return []string{Ignore, Number, Name, NumName, Parent, KindCol, OutsideID, Debit, Credit, Amount, Side}
 }
@@ -115,6 +117,8 @@ type Settings struct {
 	Amounts     int               `json:"amount_columns,omitempty"` // which pair, by its first column's index
 	Columns     map[int]string    `json:"columns,omitempty"`        // index from 1 → meaning
 	Rows        map[int]string    `json:"rows,omitempty"`           // record → "row" or a class
+	Through     string            `json:"through,omitempty"`        // ISO date: up to which day figures of a year to date count
+	Kinds       map[int]string    `json:"kinds,omitempty"`          // of a chart: record of a heading → the kind of its accounts
 	Pieces      string            `json:"split_amounts,omitempty"`  // join or keep: amounts cut by their own thousands commas
 	Parents     string            `json:"parents,omitempty"`        // how a chart gives parents
 	Fixes       map[string]string `json:"fixes,omitempty"`          // "record:index" → text beside the raw one
@@ -151,6 +155,7 @@ type Column struct {
 	Index   int    `json:"index"`
 	Title   string `json:"title"`
 	Meaning string `json:"meaning"`
+	Offset  int    `json:"offset,omitempty"` // of a register: the column that takes its amounts back, or that it takes back
 }
 
 // Choice is one answer to a question, with what it would make of the value.
@@ -185,7 +190,8 @@ type Row struct {
 	Normal  string       `json:"normal_side,omitempty"`
 	TaxCode string       `json:"tax_code,omitempty"`
 	Note    string       `json:"description,omitempty"`
-	Cell    int          `json:"-"` // index of the cell that gave the amount
+	Role    string       `json:"role,omitempty"` // charts: the duty that the account is said to have
+	Cell    int          `json:"-"`              // index of the cell that gave the amount
 	*Detail              // what the rows of lists carry; nil for charts and trial balances
 }
 
@@ -196,6 +202,8 @@ type Aside struct {
 	Class  string `json:"class"`
 	Text   string `json:"text"`
 	Reason string `json:"reason"`
+	// Amount is what a row would have counted with, as it stands, where its state sets it aside.
+	Amount *money.Amount `json:"amount,omitempty"`
 }
 
 // Finding is something a person should know about a cell, a record or the file.
@@ -234,6 +242,11 @@ type Title struct {
 	Day     string `json:"day,omitempty"` // ISO date
 	DayText string `json:"day_text,omitempty"`
 	DayRec  int    `json:"day_record,omitempty"`
+
+	CompanyRec int    `json:"company_row,omitempty"`
+	PreparedBy string `json:"prepared_by,omitempty"` // who made the report, where a line says so
+	From       string `json:"from,omitempty"`        // ISO date: the first day of a period
+	To         string `json:"to,omitempty"`
 }
 
 // Reading is what became of a list. Its JSON is part of docs/read.md.

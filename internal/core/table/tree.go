@@ -38,6 +38,11 @@ func (r *reader) place(rec *Record) {
 			level = v
 		}
 	}
+	for k, c := range r.ladder {
+		if r.text(rec, c) != "" {
+			level = k + 1
+		}
+	}
 	t.indents = append(t.indents, n)
 	t.levels = append(t.levels, level)
 }
