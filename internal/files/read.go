@@ -3,6 +3,7 @@ package files
 import (
 	"errors"
 	"fmt"
+	"strings"
 
 	"coatrack/internal/core/table"
 )
@@ -63,7 +64,7 @@ func (f *File) Read(opt table.Options) (*table.Reading, error) {
 
 // pick tries the visible sheets and takes the one with most rows.
 func (f *File) pick(opt table.Options) (string, *table.Question) {
-	best, bestRows := "", -1
+	best, bestRows, bestNamed := "", -1, false
 	var good []table.Choice
 	for _, s := range f.Sheets {
 		src, err := f.Records(s.Name)
@@ -83,8 +84,8 @@ func (f *File) pick(opt table.Options) (string, *table.Question) {
 		}
 		if !s.Hidden {
 			good = append(good, table.Choice{Value: s.Name, Words: fmt.Sprintf("%s, %d rows", s.Name, r.Totals.Rows)})
-			if r.Totals.Rows > bestRows {
-				best, bestRows = s.Name, r.Totals.Rows
+			if named := namedFor(s.Name, opt.As); named && !bestNamed || named == bestNamed && r.Totals.Rows > bestRows {
+				best, bestRows, bestNamed = s.Name, r.Totals.Rows, named
 			}
 		}
 	}
@@ -100,6 +101,21 @@ func (f *File) pick(opt table.Options) (string, *table.Question) {
 		return best, &table.Question{Key: "sheet", Why: fmt.Sprintf("%d sheets can be read; %s has most rows", len(good), best), Choices: good}
 	}
 	return best, nil
+}
+
+// namedFor says whether a sheet's name says that it holds what is looked for.
+func namedFor(sheet string, as table.As) bool {
+	low := strings.ToLower(sheet)
+	words := map[table.As][]string{
+		table.AsChart: {"account", "chart"}, table.AsTrialBalance: {"trial", "balance", "tb"}, table.AsParties: {"customer", "vendor", "supplier", "client", "payee", "contact"},
+		table.AsInvoices: {"invoice", "receivable"}, table.AsBills: {"bill", "payable"}, table.AsCrosswalk: {"crosswalk", "mapping", "old to new"},
+	}[as]
+	for _, w := range words {
+		if strings.Contains(low, w) {
+			return true
+		}
+	}
+	return false
 }
 
 // fitting says whether a sheet looks like what it is read as, and not like a

@@ -161,9 +161,9 @@ func EitherWay(word string, side byte) Kind {
 // Statement reads a word that only names a statement: "P&L" or "Balance sheet".
 func Statement(word string) string {
 	switch foldWord(word) {
-	case "p and l", "pl", "profit and loss", "income statement", "is":
+	case "p and l", "pl", "p l", "profit and loss", "income statement", "is":
 		return "income statement"
-	case "balance sheet", "b", "bs":
+	case "balance sheet", "b", "bs", "b s":
 		return "balance sheet"
 	}
 	return ""

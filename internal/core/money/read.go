@@ -215,7 +215,7 @@ func Trim(s string) string { return trim(s) }
 // IsNoFigure says whether text stands for "no figure here": empty, or a dash.
 func IsNoFigure(s string) bool {
 	switch s = trim(s); s {
-	case "", "-", "–", "—", "--", "- -", "$ -", "$-", "$ –", "n/a", "N/A":
+	case "", "-", "–", "—", "--", "- -", "$ -", "$-", "$ –", "n/a", "N/A", "nil", "Nil", "NIL", "none", "None", "NONE":
 		return true
 	}
 	return false

@@ -46,11 +46,31 @@ type Match struct {
 // suffixes are words of legal forms and fillers that do not tell names apart.
 var suffixes = map[string]bool{"inc": true, "llc": true, "co": true, "corp": true, "ltd": true, "lp": true, "llp": true, "pllc": true, "pc": true, "company": true, "corporation": true, "incorporated": true, "limited": true, "the": true, "and": true, "of": true}
 
-// Fold writes a name in one way: lower case, "&" as "and", no punctuation.
+// spelledOut are words that names are written with in two ways.
+var spelledOut = map[string]string{
+	"bros": "brothers", "intl": "international", "mfg": "manufacturing", "ctr": "center", "centre": "center", "assn": "association", "assoc": "associates", "dept": "department",
+	"svc": "service", "svcs": "services", "serv": "service", "mgmt": "management", "mgt": "management", "natl": "national", "univ": "university", "hosp": "hospital", "bldg": "building", "bldrs": "builders",
+	"eqpt": "equipment", "equip": "equipment", "elec": "electric", "mkt": "market", "dist": "distributing", "ins": "insurance", "govt": "government", "mtn": "mountain", "ft": "fort", "mt": "mount", "tech": "technology", "coop": "cooperative", "rd": "road", "ave": "avenue", "dr": "drive", "ln": "lane", "nw": "northwest",
+}
+
+// Fold writes a name in one way: lower case, "&" as "and", no punctuation, and words that
+// are often shortened written out ("St." before a name is "Saint", at its end "Street").
+// Characters that cannot be seen do not count.
 func Fold(name string) string {
 	s := strings.ToLower(strings.ReplaceAll(name, "&", " and "))
-	s = strings.NewReplacer("'", "", "’", "", ".", "").Replace(s)
-	return strings.Join(strings.FieldsFunc(s, func(c rune) bool { return !unicode.IsLetter(c) && !unicode.IsDigit(c) }), " ")
+	s = strings.NewReplacer("'", "", "’", "", ".", "", "co-op", "cooperative", "intl", "international", "int'l", "international", "\u200b", "", "\u200c", "", "\u200d", "", "\u2060", "", "\ufeff", "", "\u00ad", "").Replace(s)
+	words := strings.FieldsFunc(s, func(c rune) bool { return !unicode.IsLetter(c) && !unicode.IsDigit(c) })
+	for i, w := range words {
+		switch long := spelledOut[w]; {
+		case long != "":
+			words[i] = long
+		case w == "st" && i+1 < len(words) && !unicode.IsDigit(rune(words[i+1][0])):
+			words[i] = "saint"
+		case w == "st":
+			words[i] = "street"
+		}
+	}
+	return strings.Join(words, " ")
 }
 
 // Core is the folded name without legal forms and fillers, its words in order of

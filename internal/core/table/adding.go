@@ -10,6 +10,7 @@ import (
 type adder struct {
 	row   []figureAt // of the row at hand, as its cells are read
 	cum   []money.Amount
+	read  []bool // columns of which some row was read
 	marks []sums // where parts of the list began, the whole list first
 	rows  int
 	ids   map[int]int // rows by the record on which they stand, newest last
@@ -47,9 +48,10 @@ func (a *adder) figure(col int, v money.Amount) {
 func (a *adder) took() {
 	for _, f := range a.row {
 		for len(a.cum) <= f.col {
-			a.cum = append(a.cum, 0)
+			a.cum, a.read = append(a.cum, 0), append(a.read, false)
 		}
 		a.cum[f.col] += f.amount
+		a.read[f.col] = true
 	}
 	a.rows++
 	a.row = a.row[:0]
@@ -89,6 +91,9 @@ func (r *reader) sumOf(rec *Record) sumFound {
 		if none || i < 0 {
 			continue
 		}
+		if i >= len(a.read) || !a.read[i] {
+			continue // no row reads it, so nothing is known of what it adds up to
+		}
 		figs = append(figs, figureAt{i, v})
 		zero = zero && v == 0
 	}
@@ -115,7 +120,6 @@ func (r *reader) sumOf(rec *Record) sumFound {
 		same := true
 		for _, f := range figs {
 			v := at(m, f.col)
-			// A column that no row reads, as one that is not used, is not held against it.
 			if v != f.amount && v != -f.amount {
 				same = false
 			}

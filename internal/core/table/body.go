@@ -34,6 +34,9 @@ type bodyState struct {
 
 	add         adder
 	counts      []countLine
+	cross       []crossRow             // of a crosswalk, until the rows of each old account are known
+	parties     map[string][]partySeen // by name and by tax number
+	crossAt     map[string][]int
 	headingKind string          // of a chart in stairs: the kind of the accounts below the last outermost name
 	named       map[string]bool // names that were told to be no sums
 

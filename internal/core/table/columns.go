@@ -329,6 +329,7 @@ func (r *reader) findSide(sample []*Record) {
 		if yes > 1 && no == 0 {
 			r.cSide = i
 			r.cols[i].Meaning = Side
+			r.sideFound = i + 1
 			return
 		}
 	}

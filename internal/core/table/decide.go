@@ -150,6 +150,7 @@ func (r *reader) chartRecord(rec *Record, label string) {
 			return
 		case filled(rec) == 1 && r.cNum < 0 && r.cBoth < 0 && r.cKind >= 0 && !headingLike(label):
 			// A list without numbers: a name without a kind is an account.
+		case len(r.ladder) > 0: // a name alone on its step of the stairs is an account
 		case filled(rec) == 1 && (r.cNum >= 0 || r.cBoth >= 0 || r.cKind >= 0):
 			if strings.Contains(low, " accounts listed") || len(label) > 80 {
 				r.aside(rec, ClassNote, "a remark, no account")

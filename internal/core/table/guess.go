@@ -1,9 +1,12 @@
 package table
 
 import (
+	"fmt"
 	"regexp"
 	"slices"
 	"strings"
+
+	"coatrack/internal/core/chart"
 )
 
 // hint reads a column by words in its title together with what stands below it.
@@ -89,7 +92,9 @@ var hints = map[As][]hint{
 		{Telephone, titled(`phone|tel\w*|mobile|cell|call`), func(p *profile) bool { return p.half(p.phones) }},
 		{Telephone, nil, func(p *profile) bool { return p.n > 1 && p.most(p.phones) }},
 		{Balance, titled(`owes?|owed|balance|open|outstanding|due|total|amount`), isMoneyed},
-		{DefaultAccount, titled(`charges?|charge to|expense|account|gl|post to|default|category|books?`), isText},
+		{DefaultAccount, titled(`charges?|charge to|expense|account|gl|post to|default|category|books?`), func(p *profile) bool {
+			return p.half(p.ints) || p.most(p.words) || p.ints > 0 && p.half(p.codes) && p.words == 0
+		}},
 		{PartyID, titled(`no|number|id|code|key|nr|num`), isCodes},
 		{Country, titled(`country|nation`), isNames},
 		{Address2, titled(`(address|addr|street|line) ?(line )?2|suite|unit|apt|floor|line 2`), isText},
@@ -167,6 +172,7 @@ var vetoes = map[string]func(p *profile) bool{
 	PartyID:     func(p *profile) bool { return !p.half(p.taxIDs) || p.half(p.codes) && !p.most(p.taxIDs) },
 	Zip:         func(p *profile) bool { return p.half(p.zips) },
 	State:       func(p *profile) bool { return !p.half(p.standings) },
+	DocNumber:   func(p *profile) bool { return !p.most(p.docs) || p.half(p.codes) },
 	DateCol:     func(p *profile) bool { return p.days > 0 || p.serials > 0 || p.half(p.ints) || !p.most(p.words) },
 	Class:       func(p *profile) bool { return p.words > 0 },
 	Side:        func(p *profile) bool { return p.sides > 0 },
@@ -210,8 +216,15 @@ func (r *reader) guessColumns(sample []*Record) {
 	}
 	r.sidesUntitled(ps)
 	r.statusUntitled(ps)
+	if r.as.Payments() {
+		r.paymentAmounts(ps)
+	}
+	if r.as.Items() {
+		r.amountTwice(sample, ps)
+	}
 	if r.as == AsChart {
 		r.findLadder(sample, ps)
+		r.statementsByValue(sample)
 		r.rolesByValue(sample)
 	}
 	if r.as == AsParties {
@@ -279,6 +292,123 @@ func (r *reader) statusUntitled(ps []profile) {
 	for i := range r.cols {
 		if p := &ps[i]; r.cols[i].Meaning == Ignore && r.opt.Settings.Columns[i+1] == "" && p.n > 0 && p.standings == p.n && (p.n > 1 || voided.MatchString(firstOf(p.different))) {
 			r.cols[i].Meaning = StatusCol
+			return
+		}
+	}
+}
+
+// paymentAmounts tells the amount of a payment's line from the payment's total, where the
+// rows have a column for each.
+func (r *reader) paymentAmounts(ps []profile) {
+	total, line := -1, -1
+	for i := range r.cols {
+		if m := r.cols[i].Meaning; m != Amount && m != Ignore && m != PaidTotal || !isAmounts(&ps[i]) || r.opt.Settings.Columns[i+1] != "" || ps[i].n == 0 {
+			continue
+		}
+		switch f := foldHead(r.cols[i].Title); {
+		case paidTotalTitle.MatchString(f) && total < 0:
+			total = i
+		case paidLineTitle.MatchString(f) && line < 0:
+			line = i
+		}
+	}
+	if total >= 0 && line >= 0 {
+		for i := range r.cols {
+			if r.cols[i].Meaning == Amount {
+				r.cols[i].Meaning = Ignore
+			}
+		}
+		r.cols[total].Meaning, r.cols[line].Meaning = PaidTotal, Amount
+		return
+	}
+	for i := range r.cols { // a total without lines is the amount
+		if r.cols[i].Meaning == PaidTotal && !slices.ContainsFunc(r.cols, func(c Column) bool { return c.Meaning == Amount || c.Meaning == Debit }) {
+			r.cols[i].Meaning = Amount
+		}
+	}
+}
+
+var (
+	paidTotalTitle = titled(`total|check total|payment total|check amount|payment amount|paid|whole|gross`)
+	paidLineTitle  = titled(`part|line|split|line amount|split amount|portion|of it|amount`)
+)
+
+// amountTwice settles two columns of a list of open items that bear one title, or of which
+// the titles do not tell which is still open: the one that is never larger is what is open,
+// and it is asked.
+func (r *reader) amountTwice(sample []*Record, ps []profile) {
+	if slices.ContainsFunc(r.cols, func(c Column) bool { return c.Meaning == OpenCol || c.Meaning == Debit || c.Meaning == Credit }) {
+		return
+	}
+	var two []int
+	for i := range r.cols {
+		m := r.cols[i].Meaning
+		if (m == Amount || m == Original || m == Ignore) && isMoneyed(&ps[i]) && r.opt.Settings.Columns[i+1] == "" && titleIsAmount.MatchString(foldHead(r.cols[i].Title)) {
+			two = append(two, i)
+		}
+	}
+	if len(two) != 2 {
+		return
+	}
+	a, b := two[0], two[1]
+	smaller, larger, differ := 0, 0, 0
+	for _, rec := range sample {
+		if rec.No <= r.headRec {
+			continue
+		}
+		x, n1, e1 := r.printedAt(rec, a)
+		y, n2, e2 := r.printedAt(rec, b)
+		if n1 || n2 || e1 != nil || e2 != nil || x == y {
+			continue
+		}
+		differ++
+		if y.Abs() < x.Abs() {
+			smaller++
+		} else {
+			larger++
+		}
+	}
+	open, orig := b, a
+	if larger > 0 && smaller == 0 {
+		open, orig = a, b
+	}
+	switch n := r.opt.Settings.Amounts; n {
+	case a + 1:
+		open, orig = a, b
+	case b + 1:
+		open, orig = b, a
+	default:
+		if differ > 0 {
+			r.ask(Question{Key: "amount_columns", Column: open + 1, Why: fmt.Sprintf("columns %s and %s both read “%s” and differ in %s; %s is read as what is still open until you say which it is", ColumnLetters(a+1), ColumnLetters(b+1), r.cols[a].Title, plural(differ, "row", "rows"), ColumnLetters(open+1)),
+				Choices: []Choice{{itoa(open + 1), "Column " + ColumnLetters(open+1) + " is still open, column " + ColumnLetters(orig+1) + " is the original"}, {itoa(orig + 1), "Column " + ColumnLetters(orig+1) + " is still open, column " + ColumnLetters(open+1) + " is the original"}}})
+		}
+	}
+	r.cols[open].Meaning, r.cols[orig].Meaning = OpenCol, Original
+}
+
+var titleIsAmount = titled(`amount|amt|total|balance|value`)
+
+// statementsByValue takes a column that names statements or kinds for the one of kinds,
+// where no title says which is.
+func (r *reader) statementsByValue(sample []*Record) {
+	if slices.ContainsFunc(r.cols, func(c Column) bool { return c.Meaning == KindCol }) {
+		return
+	}
+	for j := range r.cols {
+		if r.cols[j].Meaning != Ignore || r.opt.Settings.Columns[j+1] != "" {
+			continue
+		}
+		n, of := 0, 0
+		for _, rec := range sample {
+			if t := r.text(rec, j); rec.No > r.headRec && t != "" {
+				n++
+				if _, _, ok := chart.KindOf(t); ok || chart.Statement(t) != "" {
+					of++
+				}
+			}
+		}
+		if n > 1 && of == n {
+			r.cols[j].Meaning = KindCol
 			return
 		}
 	}

@@ -40,8 +40,11 @@ func (r *reader) heads(sample []*Record) {
 		}
 	}
 	if best < 0 || bestScore < 2 && set.HeaderRow == 0 {
-		r.headless(sample)
-		return
+		if best = r.headByShape(sample); best < 0 {
+			r.headless(sample)
+			return
+		}
+		two = false
 	}
 	rec := sample[best]
 	r.headRec = rec.No
@@ -73,6 +76,43 @@ func (r *reader) heads(sample []*Record) {
 	r.closingInstead(sample, titles)
 	r.kindsByValue(sample)
 	r.namesUntitled(sample)
+}
+
+// headByShape finds the titles of a list where none of them is known: the first record of
+// three cells or more that are all words, each of its columns filled below, with figures in
+// one of them.
+func (r *reader) headByShape(sample []*Record) int {
+	for i, rec := range sample {
+		n := filled(rec)
+		if n < 3 || i+2 >= len(sample) || !r.textOnly(rec) {
+			continue
+		}
+		if _, ok := titleWords(rec); !ok {
+			return -1
+		}
+		figures, under := 0, 0
+		for _, below := range sample[i+1 : min(len(sample), i+6)] {
+			for j := range below.Cells {
+				t := money.Trim(below.Cells[j].Text)
+				if t == "" {
+					continue
+				}
+				if j < len(rec.Cells) && money.Trim(rec.Cells[j].Text) != "" {
+					under++
+				} else {
+					under--
+				}
+				if below.Cells[j].Stored != "" || money.Evidence(t) != money.EvBad {
+					figures++
+				}
+			}
+		}
+		if figures > 2 && under > 5 {
+			return i
+		}
+		return -1
+	}
+	return -1
 }
 
 // fullerNumber takes, of two columns whose titles both number the accounts, the one in

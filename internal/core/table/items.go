@@ -42,6 +42,11 @@ type listState struct {
 	emp            PayRow // whom the rows of a register without a name are of
 	totals         bool   // the report's totals by item follow
 	bill           BillRef
+	lines          map[int]lineSeen // of a statement, by record, those with an id
+	lastLine       string
+	banks          map[string]int // of uncleared items, by account
+	dueMade        int            // due dates made from terms
+	sections       bool           // headings say which items are checks and which deposits
 	who            map[string]int
 	paid           paidState // of a list of payments
 	paidYear       int       // of the payment above
@@ -240,6 +245,12 @@ func (r *reader) decideListSign(src Source) error {
 		return nil
 	}
 	pos, neg, worded := 0, 0, 0
+	both := func() { // of uncleared items: payments are negative, deposits positive
+		if r.as == AsUncleared && pos > 0 && neg > 0 && r.sign == "document" {
+			r.sign = "signed"
+		}
+	}
+	defer both()
 	err := src(func(rec *Record) bool {
 		if rec.No <= r.headRec || len(rec.Cells) > 0 && totalish(rec.Cells[0].Text) {
 			return true
@@ -367,7 +378,10 @@ func (r *reader) listRecord(rec *Record, label string) {
 			return
 		}
 		if !figure && filled(rec) == 1 {
-			l.doc = cmp.Or(unclearedKind(label), l.doc)
+			if k := unclearedKind(label); k != "" {
+				l.doc, l.sections = k, true
+			}
+			r.part(rec.No)
 			r.aside(rec, ClassSection, "a heading: text without figures")
 			return
 		}
@@ -383,7 +397,7 @@ func (r *reader) listRecord(rec *Record, label string) {
 			r.aside(rec, ClassSection, "a heading: text without figures")
 			return
 		}
-	case r.as == AsStatement && !figure:
+	case r.as == AsStatement && !figure && filled(rec) < 3:
 		r.aside(rec, ClassNote, "no figures")
 		return
 	case r.as.Payments() && !figure && filled(rec) == 1:
@@ -445,6 +459,10 @@ func (r *reader) listRow(rec *Record) {
 		}
 	}
 	if (r.as.Items() || r.as == AsUncleared || r.as.Payments() && r.field(rec, StatusCol) != "") && !r.standing(rec, row.Number, d.Party) {
+		return
+	}
+	if t := r.field(rec, DateCol); r.as == AsStatement && t != "" && notBooked.MatchString(t) && r.opt.Settings.Rows[rec.No] != ClassRow {
+		r.asideFor(rec, r.col(DateCol), "not-booked", "the bank has not booked it yet (“"+t+"”)")
 		return
 	}
 	if !r.days(rec, d) {
@@ -556,9 +574,31 @@ func (r *reader) figure(rec *Record, meaning string) (a money.Amount, none, ok b
 	return a, none, ok
 }
 
+// suggestMissing suggests the amount of the one row that could not be read, where the total
+// that the file prints implies it.
+func (r *reader) suggestMissing() {
+	t := &r.out.Totals
+	if t.Refused != 1 || t.PrintedDebit == nil || !r.as.Items() {
+		return
+	}
+	for i := range r.out.Findings {
+		f := &r.out.Findings[i]
+		if f.Severity == RefuseRow && (f.Code == "formula-no-value" || f.Code == "not-an-amount" || f.Code == "no-amount") {
+			if d := *t.PrintedDebit - r.body.list.open; d != 0 {
+				f.Suggestion = d.Plain()
+				f.Message += " The printed total implies " + d.Plain() + "."
+			}
+			return
+		}
+	}
+}
+
 // checkList compares the rows of a list with what it prints.
 func (r *reader) checkList() {
 	t, l := &r.out.Totals, &r.body.list
+	if r.as == AsCrosswalk {
+		r.settleCrosswalk()
+	}
 	if r.as.Payroll() {
 		r.checkRegister()
 		return
@@ -572,6 +612,16 @@ func (r *reader) checkList() {
 	if r.as.Payments() {
 		r.endSplit()
 	}
+	if l.dueMade > 0 {
+		r.note("due-from-terms", Notice, nil, max(r.col(Due), r.col(Terms))+1, are(l.dueMade, "due date", "due dates")+" made from the terms.")
+	}
+	if l.sections && r.sign == "checks" {
+		r.sign = "sections"
+	}
+	if len(l.banks) > 1 {
+		r.note("several-banks", Notice, nil, r.col(BankAccount)+1, "The list holds items of several bank accounts: "+countsOf(l.banks)+". Each item belongs to its own.")
+	}
+	r.suggestMissing()
 	if r.as.Items() || r.as.Payments() {
 		t.Open = &l.open
 		if t.PrintedDebit != nil && *t.PrintedDebit != l.open {

@@ -219,7 +219,7 @@ func TestCrosswalksAsPeopleWriteThem(t *testing.T) {
 	require.Equal(t, []pair{{"101", "Checking", "1010", "Operating"}}, pairs(r), "whichever comes first")
 	r = readList(t, AsCrosswalk, "New GL|Old GL|Split %\n1010|1000, 1001 & 1002|\n4000|4000|")
 	require.Equal(t, []pair{{"4000", "", "4000", ""}}, pairs(r))
-	require.Equal(t, "the row names 3 old accounts (1000, 1001 & 1002); give each a row of its own, all to the same new one", r.Findings[0].Message)
+	require.Equal(t, "The row names 3 old accounts (1000, 1001 & 1002); give each a row of its own, all to the same new one.", r.Findings[0].Message)
 }
 
 // A chart whose number column comes last, and one that is a single column of numbers and

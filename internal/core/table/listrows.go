@@ -1,12 +1,14 @@
 package table
 
 import (
+	"cmp"
 	"fmt"
 	"regexp"
-	"slices"
 	"strings"
+	"time"
 
 	"coatrack/internal/core/money"
+	"coatrack/internal/core/party"
 )
 
 // Each kind of list reads its rows here; how a list is laid out is in items.go.
@@ -144,6 +146,7 @@ func (r *reader) itemRow(rec *Record, row *Row) bool {
 	if row.Number == "" {
 		r.noteCode(rec, max(r.col(DocNumber), 0)+1, "no-number", "the row has no document number; it is known by its day and amount instead")
 	}
+	r.dueByTerms(d, doc)
 	if d.Due == "" && doc == DocInvoice || d.Due == "" && doc == DocBill {
 		if d.Date == "" {
 			r.noteCode(rec, max(r.col(DateCol), r.col(Due), 0)+1, "no-day", "the row has neither a date nor a due date; it cannot be aged until one is said")
@@ -274,8 +277,8 @@ func (r *reader) partyRow(rec *Record, row *Row) bool {
 	if d.PartyKind == "" {
 		d.PartyKind = r.body.list.doc
 	}
-	if d.PartyKind == "" && r.col(Party) >= 0 {
-		d.PartyKind = kindOfParty(r.cols[r.col(Party)].Title)
+	if d.PartyKind == "" {
+		d.PartyKind = r.kindOfList()
 	}
 	zip := r.field(rec, Zip)
 	if len(zip) == 4 && strings.Trim(zip, "0123456789") == "" {
@@ -284,7 +287,7 @@ func (r *reader) partyRow(rec *Record, row *Row) bool {
 		zip = "0" + zip
 	}
 	var parts []string
-	for _, m := range [...]string{Address, City} {
+	for _, m := range [...]string{Address, Address2, City} {
 		if t := oneLine(r.field(rec, m)); t != "" {
 			parts = append(parts, t)
 		}
@@ -305,15 +308,16 @@ func (r *reader) partyRow(rec *Record, row *Row) bool {
 	if d.Email != "" && !strings.Contains(d.Email, "@") {
 		r.note("odd-email", Notice, rec, r.col(Email)+1, "“"+d.Email+"” is not an e-mail address")
 	}
-	key := strings.ToLower(d.PartyKind + "|" + d.PartyID + "|" + d.Party)
-	if first, dup := r.body.names.get(key); dup {
-		r.note("same-row", Notice, rec, r.col(Party)+1, "“"+d.Party+"” stands in row "+itoa(first)+" already; it is counted once")
-		r.aside(rec, ClassNote, "the same as row "+itoa(first))
-		return false
+	r.taxNumber(rec, d)
+	r.classOf(rec, d)
+	d.Country, d.Account = oneLine(r.field(rec, Country)), oneLine(r.accountNumber(rec, DefaultAccount))
+	if d.Country != "" && !domestic[strings.ToLower(strings.Trim(d.Country, " ."))] {
+		d.Address = strings.TrimPrefix(d.Address+", "+d.Country, ", ")
 	}
-	r.body.names.put(key, rec.No)
-	return true
+	return !r.samePartyAs(rec, d)
 }
+
+var domestic = map[string]bool{"us": true, "usa": true, "u.s": true, "u.s.a": true, "united states": true, "united states of america": true}
 
 var docDigits = regexp.MustCompile(`\d{2,}$`)
 
@@ -369,6 +373,13 @@ func (r *reader) unclearedRow(rec *Record, row *Row) bool {
 	if d.Date == "" {
 		r.note("no-day", Notice, rec, max(r.col(DateCol), 0)+1, "the row has no date")
 	}
+	d.Bank = oneLine(r.field(rec, BankAccount))
+	if end := cmp.Or(r.opt.Expect, r.out.Title.Day); end != "" && doc == DocCheck && d.Date != "" && monthsBefore(end, 6) > d.Date {
+		r.note("stale-check", Notice, rec, r.col(DateCol)+1, "The check of "+DayWords(d.Date)+" is more than six months old at "+DayWords(end)+": worth a look.")
+	}
+	if d.Bank != "" {
+		r.banks(d.Bank)
+	}
 	key := doc + "|" + row.Number + "|" + d.Date + "|" + row.Amount.Plain() + "|" + strings.ToLower(row.Name)
 	if first, dup := r.body.numbers.get(key); dup {
 		r.note("same-row", Notice, rec, row.Cell, "the row says the same as row "+itoa(first)+"; it is counted once")
@@ -377,6 +388,64 @@ func (r *reader) unclearedRow(rec *Record, row *Row) bool {
 	}
 	r.body.numbers.put(key, rec.No)
 	return true
+}
+
+// lineSeen is what tells a statement's line from another with the same id.
+type lineSeen struct {
+	day    string
+	amount money.Amount
+}
+
+// sameLine says whether a line of the bank's says what an earlier one with its id says.
+func (r *reader) sameLine(first int, d *Detail, row *Row) bool {
+	was, ok := r.body.list.lines[first]
+	return !ok || was == lineSeen{d.Date, row.Amount}
+}
+
+// identicalLines says of two lines in a row with the same day, text and amount that both
+// are read; a running balance that moves twice proves it.
+func (r *reader) identicalLines(rec *Record, d *Detail, row *Row, noBalance bool) {
+	l := &r.body.list
+	key := d.Date + "|" + row.Name + "|" + row.Amount.Plain() + "|" + row.Number
+	if key == l.lastLine && row.Outside == "" {
+		proof := "."
+		if !noBalance {
+			proof = ": the running balance moves twice."
+		}
+		r.note("identical-lines", Notice, rec, row.Cell, "The line is the same as the one above; both are read"+proof)
+	}
+	l.lastLine = key
+}
+
+// banks notes that a list holds items of several bank accounts.
+func (r *reader) banks(account string) {
+	l := &r.body.list
+	if l.banks == nil {
+		l.banks = map[string]int{}
+	}
+	l.banks[account]++
+}
+
+// dueByTerms makes a due date that the row leaves out from its terms.
+func (r *reader) dueByTerms(d *Detail, doc string) {
+	if d.Due != "" || d.Date == "" || d.Terms == "" || lowers(doc) {
+		return
+	}
+	days, ok := party.TermsDays(d.Terms)
+	t, err := time.Parse("2006-01-02", d.Date)
+	if !ok || err != nil {
+		return
+	}
+	d.Due, d.DueFrom = t.AddDate(0, 0, days).Format("2006-01-02"), "terms"
+	r.body.list.dueMade++
+}
+
+func monthsBefore(day string, n int) string {
+	t, err := time.Parse("2006-01-02", day)
+	if err != nil {
+		return ""
+	}
+	return t.AddDate(0, -n, 0).Format("2006-01-02")
 }
 
 // notBooked are a bank's words for what it has not booked yet.
@@ -450,57 +519,26 @@ func (r *reader) statementRow(rec *Record, row *Row) bool {
 			st.To = d.Date
 		}
 		l.open += row.Amount
+		r.identicalLines(rec, d, row, none)
 		if row.Outside != "" {
-			if first, dup := r.body.numbers.get(row.Outside); dup {
+			if first, dup := r.body.numbers.get(row.Outside); dup && !r.sameLine(first, d, row) {
+				r.note("same-id", Hold, rec, max(r.col(OutsideID), r.col(Amount))+1, "The bank's id "+row.Outside+" stands in row "+itoa(first)+" too, with another day or amount: two transactions, both are read. Confirm that both happened.")
+			} else if dup {
 				r.note("same-row", Notice, rec, row.Cell, "the bank's id "+row.Outside+" stands in row "+itoa(first)+" already; it is counted once")
 				r.aside(rec, ClassNote, "the same as row "+itoa(first))
 				return false
 			}
-			r.body.numbers.put(row.Outside, rec.No)
+			if _, there := r.body.numbers.get(row.Outside); !there {
+				r.body.numbers.put(row.Outside, rec.No)
+				if l.lines == nil {
+					l.lines = map[int]lineSeen{}
+				}
+				l.lines[rec.No] = lineSeen{d.Date, row.Amount}
+			}
 		}
 		if l.firstAmt == 0 && l.firstBal == nil {
 			l.firstAmt = row.Amount
 		}
 	}
-	return true
-}
-
-func (r *reader) crosswalkRow(rec *Record, row *Row) bool {
-	d := row.Detail
-	split := func(num, name string) (string, string) {
-		if n, rest, ok := splitNumName(num); ok && name == "" {
-			return n, rest
-		}
-		return strings.TrimPrefix(num, "'"), name
-	}
-	row.Number, row.Name = split(r.field(rec, Number), oneLine(r.field(rec, Name)))
-	d.ToNumber, d.ToName = split(r.field(rec, ToNumber), oneLine(r.field(rec, ToName)))
-	if row.Number == "" && row.Name == "" && row.Outside == "" {
-		r.refuse(rec, "no-label", max(r.cNum, 0)+1, "the row names no old account")
-		return false
-	}
-	if parts := strings.FieldsFunc(row.Number, func(c rune) bool { return c == ',' || c == ';' || c == '&' }); len(parts) > 1 && !slices.ContainsFunc(parts, func(p string) bool { return !isCode(strings.TrimSpace(p)) }) {
-		r.refuse(rec, "several-accounts", max(r.cNum, 0)+1, "the row names "+itoa(len(parts))+" old accounts ("+row.Number+"); give each a row of its own, all to the same new one")
-		return false
-	}
-	if d.ToNumber == "" && d.ToName == "" {
-		r.refuse(rec, "no-target", max(r.col(ToNumber), r.col(ToName), 0)+1, "the row names no new account for "+strings.TrimSpace(row.Number+" "+row.Name))
-		return false
-	}
-	key := row.Outside + "|" + row.Number
-	if row.Number == "" {
-		key += "|" + strings.ToLower(row.Name)
-	}
-	again := key + "|to|" + d.ToNumber + "|" + strings.ToLower(d.ToName)
-	if first, dup := r.body.numbers.get(again); dup {
-		r.aside(rec, ClassNote, "the same as row "+itoa(first))
-		return false
-	}
-	r.body.numbers.put(again, rec.No)
-	if first, dup := r.body.numbers.get(key); dup {
-		r.refuse(rec, "duplicate-account", max(r.cNum, 0)+1, "the old account stands in row "+itoa(first)+" already; one old account has one answer here")
-		return false
-	}
-	r.body.numbers.put(key, rec.No)
 	return true
 }

@@ -105,6 +105,12 @@ type Detail struct {
 	TaxID     string            `json:"tax_id,omitempty"`
 	ToNumber  string            `json:"to_number,omitempty"`
 	ToName    string            `json:"to_name,omitempty"`
+	Divided   *Divided          `json:"divided,omitempty"`
+	Bank      string            `json:"bank_account,omitempty"` // of an uncleared item, as it is written
+	Account   string            `json:"default_account,omitempty"`
+	Legal     string            `json:"legal_name,omitempty"` // of a party, where its name is another
+	Country   string            `json:"country,omitempty"`
+	DueFrom   string            `json:"due_from,omitempty"` // "terms" where the due date is made from them
 	Pay       *PayRow           `json:"pay,omitempty"`
 	Paid      *PaidRow          `json:"paid,omitempty"`
 	Forms     *FormFacts        `json:"forms,omitempty"`

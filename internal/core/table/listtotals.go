@@ -107,7 +107,7 @@ func (r *reader) printedOpen(rec *Record) (money.Amount, bool) {
 		}
 		return a, true
 	}
-	for _, m := range []string{OpenCol, Amount, Original, Balance} {
+	for _, m := range []string{OpenCol, Amount, PaidTotal, Original, Balance} {
 		if a, ok := one(r.col(m)); ok {
 			return a, true
 		}

@@ -395,6 +395,9 @@ func (r *reader) paymentRow(rec *Record, row *Row) bool {
 	if n := strings.ToLower(strings.Trim(row.Name, " -()")); n == "split" || n == "splits" || n == "multiple" {
 		row.Name = ""
 	}
+	if row.Number == "" && isCode(row.Name) { // the account is given by its number alone
+		row.Number, row.Name = strings.TrimPrefix(row.Name, "'"), ""
+	}
 	if both := oneLine(r.field(rec, NumName)); row.Number == "" && (both != "" || row.Name != "") {
 		if num, name, ok := splitNumName(both + row.Name); ok && strings.ContainsFunc(num, isDigit) {
 			row.Number, row.Name = num, name
@@ -434,7 +437,11 @@ func (r *reader) paymentRow(rec *Record, row *Row) bool {
 // paidAmount reads what a row paid; what came back is negative.
 func (r *reader) paidAmount(rec *Record) (a money.Amount, none, ok bool) {
 	if r.col(Amount) >= 0 {
-		return r.figure(rec, Amount)
+		a, none, ok := r.figure(rec, Amount)
+		if none && ok && r.col(PaidTotal) >= 0 && (r.body.list.paid.heads[rec.No] || r.startsPayment(rec)) {
+			return r.figure(rec, PaidTotal)
+		}
+		return a, none, ok
 	}
 	deb, n1, ok := r.figure(rec, Debit)
 	if !ok {

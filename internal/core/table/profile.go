@@ -19,7 +19,7 @@ type profile struct {
 	emails, phones, zips, states        int
 	taxIDs, classes, taxKinds, terms    int
 	docs, methods, standings, parties   int
-	negatives                           int
+	negatives, months                   int
 	different                           map[string]bool
 	length                              int // characters of its words
 }
@@ -53,7 +53,7 @@ func (r *reader) profiles(sample []*Record) []profile {
 		out[i].different = map[string]bool{}
 	}
 	for _, rec := range sample {
-		if rec.No <= r.headRec || filled(rec) < 2 || joins(rec, r.headText) {
+		if rec.No <= r.headRec || filled(rec) < 2 && r.as != AsChart || joins(rec, r.headText) {
 			continue
 		}
 		for i := range min(len(rec.Cells), len(out)) {
@@ -78,8 +78,8 @@ func (p *profile) count(r *reader, rec *Record, i int) {
 		}
 	}
 	day, _ := WholeDay(t, r.opt.Settings.DateOrder)
-	if day == "" && (r.as == AsStatement || r.as == AsUncleared) && yearless.MatchString(t) {
-		day = t
+	if day == "" && (r.as == AsStatement || r.as == AsUncleared) && strings.Contains(t, "/") && yearless.MatchString(t) {
+		day, _ = WholeDay(t+"/2024", r.opt.Settings.DateOrder)
 	}
 	inc(&p.days, day != "")
 	_, serial := serialDay(t)
@@ -113,6 +113,7 @@ func (p *profile) count(r *reader, rec *Record, i int) {
 			inc(&p.docs, doc && len(t) < 30)
 		}
 	}
+	inc(&p.months, monthOf(t) != "")
 	inc(&p.terms, termsShape.MatchString(t))
 	inc(&p.phones, phoneShape.MatchString(t) && day == "" && !taxShape.MatchString(t))
 	inc(&p.zips, zipShape.MatchString(t))

@@ -25,6 +25,9 @@ type Options struct {
 	// cell too many or too few is a fault and no habit of the format.
 	Delimited bool
 	Client    []string // what the client is called, if that is known
+	PartyKind string   // customer or vendor, by the place where a list of parties was brought
+	// Balance returns what an old account of a crosswalk had, debit positive, if that is known.
+	Balance func(number, name string) (money.Amount, bool)
 }
 
 // sampleSize is how many records are looked at to find the header.
@@ -77,6 +80,8 @@ type layout struct {
 	headCells         int   // cells of the row of titles
 	ids               []int // columns that tell rows apart, filled in most of them
 	titles            []string
+	listKind          string   // of a list of parties: customer or vendor
+	headLines         []string // the lines above the titles, as they stand
 	formTitles        []string // as they stand, of a list of form figures
 	other             string   // another table on the page, once it began
 	periodEnd         string   // of a statement, as its title says it
@@ -354,6 +359,33 @@ func (r *reader) usable() bool {
 	return true
 }
 
+// statementLine takes what a line above a statement's titles says of the account; true where
+// it says nothing else.
+func (r *reader) statementLine(rec *Record, t string) bool {
+	for _, c := range rec.Cells {
+		if p := oneLine(c.Text); isBank.MatchString(p) && !accountEnding.MatchString(p) && len(p) < 60 && !strings.Contains(p, ":") {
+			r.statement().Bank = p
+			break
+		}
+	}
+	if m := accountEnding.FindStringSubmatch(t); m != nil {
+		r.statement().Account = "…" + m[1]
+		return false
+	}
+	m := statementTitle.FindStringSubmatch(t)
+	if m == nil {
+		return false
+	}
+	st := r.statement()
+	st.Account = m[1]
+	if n := len(rec.Cells); n > 2 {
+		if c := oneLine(rec.Cells[2].Text); currencyCode.MatchString(c) {
+			st.Bank, st.Currency = oneLine(rec.Cells[1].Text), c
+		}
+	}
+	return true
+}
+
 func (r *reader) title(sample []*Record) {
 	for _, rec := range sample {
 		t := joinCells(rec)
@@ -362,18 +394,12 @@ func (r *reader) title(sample []*Record) {
 			break
 		}
 		r.titles = append(r.titles, foldLine(t))
+		r.headLines = append(r.headLines, t)
 		if r.as == AsForms {
 			r.formTitles = append(r.formTitles, t)
 		}
-		if r.as == AsStatement {
-			if m := statementTitle.FindStringSubmatch(t); m != nil {
-				st := r.statement()
-				st.Account = m[1]
-				if n := len(rec.Cells); n > 2 {
-					st.Bank, st.Currency = oneLine(rec.Cells[1].Text), oneLine(rec.Cells[2].Text)
-				}
-				continue
-			}
+		if r.as == AsStatement && r.statementLine(rec, t) {
+			continue
 		}
 		if r.as.Items() && partyLabel.MatchString(t) || r.as == AsStatement && (aboutAccount.MatchString(t) || balanceLine.MatchString(t)) {
 			continue
@@ -432,7 +458,12 @@ var (
 	aboutAccount    = regexp.MustCompile(`(?i)^\W*(account|bank|branch|routing|product|card)\b[^:]*:`)
 )
 
-var statementTitle = regexp.MustCompile(`(?i)\baccount(?: no\.?| number)?\s?:? ([A-Z0-9*x.-]{3,34})(?:\s|$)`)
+var (
+	statementTitle = regexp.MustCompile(`(?i)\baccount(?: no\.?| number)?\s?:? ([A-Z0-9*x.-]{3,34})(?:\s|$)`)
+	accountEnding  = regexp.MustCompile(`(?i)\b(?:account|acct|card|checking|savings)\b[^\d]{0,20}\b(?:ending|ends)(?: in| with)?\s*:?\s*[*x.…]*(\d{3,6})\b`)
+	isBank         = regexp.MustCompile(`(?i)\b(bank|credit union|savings|trust|federal)\b`)
+	currencyCode   = regexp.MustCompile(`^[A-Z]{3}$`)
+)
 
 // companyLine takes a leading word for "company" off a title line.
 func companyLine(t string) string {

@@ -129,8 +129,8 @@ func TestBothSidesOfAnItemInOneRow(t *testing.T) {
 		"|Taxes|Social security|223.51", "|Employer taxes|Social security|223.51",
 		"|Benefits|Health|60.00", "|Employer benefits|Health|140.00",
 		"|Employer benefits|Employer retirement|75.00",
-		"||Net pay|2896.49",
 	}, paidItems(t, r))
+	require.Equal(t, money.Amount(2896_49), r.Run.Nets[0].Amount)
 	require.Equal(t, "summary", r.Run.Shape)
 }
 

@@ -65,7 +65,7 @@ var billHints = []hint{
 	{CheckDate, titled(`for check( date| of)?|check date|pay date|payday|check of`), isDays},
 	{BillDate, titled(`bill date|invoice date|date|dated|day|issued|paid on|sent on|billed`), isDays},
 	{DrawnOn, titled(`drawn|withdrawn|taken|debited`), isDays},
-	{Month, titled(`cover\w*|month|period|for`), func(p *profile) bool { return p.half(p.words) || p.half(p.days) }},
+	{Month, titled(`cover\w*|month|period|for`), func(p *profile) bool { return p.half(p.months) || p.half(p.days) }},
 	{BillNo, titled(`bill|invoice|statement|their number|plan|case|policy|reference|ref|number|account`), isText},
 	{PayeeCol, titled(`paid to|payee|plan|agency|sent to|to|fund`), isNames},
 	{EmployeeID, titled(`member|subscriber|employee|certificate|no|id|number|code`), func(p *profile) bool { return p.most(p.codes+p.ints) && !p.half(p.amounts) }},

@@ -35,7 +35,7 @@ var (
 	// differs matches the report's own check of its two sides.
 	differs = regexp.MustCompile(`(?i)^\W*(?:difference|out of balance|variance|in balance|check ?sum|proof|net difference|balance check)\W*$`)
 	// allOf matches a sum that does without the word total.
-	allOf = regexp.MustCompile(`(?i)^\W*(?:all (?:accounts|customers|vendors|suppliers|clients|invoices|bills|employees|payees|checks|deposits|items|payments)|balance due|amount due|please pay|net due|sum|sums|net|balance|overall|report sum|bill sum)\W*$`)
+	allOf = regexp.MustCompile(`(?i)^\W*(?:all (?:accounts|customers|vendors|suppliers|clients|invoices|bills|employees|payees|checks|deposits|items|payments)|all|all told|altogether|in all|in total|everything|balance due|amount due|please pay|net due|sum|sums|net|balance|overall|report sum|bill sum)\W*$`)
 )
 
 // soundsLikeTotal says whether a label may be that of a sum.
@@ -110,7 +110,7 @@ func (r *reader) identified(rec *Record) bool {
 		}
 	}
 	for _, i := range r.ids {
-		if t := r.text(rec, i); t != "" && !soundsLikeTotal(strings.ToLower(t)) && !average.MatchString(t) && !pageSum.MatchString(t) {
+		if t := r.text(rec, i); t != "" && !soundsLikeTotal(strings.ToLower(t)) && !average.MatchString(t) && !pageSum.MatchString(t) && !counting.MatchString(t) && !allOf.MatchString(t) {
 			return true
 		}
 	}

@@ -16,8 +16,8 @@ import (
 
 var (
 	legalName = regexp.MustCompile(`((?:\p{Lu}[\p{L}\d'’&.\-]*,?\s+(?:(?:of|and|the|for|&|en|de)\s+)*)+(?:L\.?L\.?C\.?|Inc\.?|Incorporated|Corp\.?|Corporation|Co\.?|Company|Ltd\.?|Limited|L\.?L\.?P\.?|L\.?P\.?|P\.?C\.?|P\.?L\.?L\.?C\.?|Association|Foundation|Society|Cooperative|Co-op|Partners|Partnership|Church|Club|Trust|Group))(?:[\s,;.:)–—\-]|$)`)
-	forWhom   = regexp.MustCompile(`(?i)(?:^|[\s;,])(?:(?:client|company|employer|entity|billed to|bill to|prepared for|on behalf of|customer name|group)\s*:?\s+|for:\s*|for\s+|of\s+)(\p{Lu}.*)$`)
-	madeBy    = regexp.MustCompile(`(?i)(?:^|[\s;,])(?:made|prepared|processed|printed|produced|submitted|run|paid out|compiled)?\s*by:?\s+(\p{Lu}[^;,|]*)`)
+	forWhom   = regexp.MustCompile(`(?i)(?:^|[\s;,])(?:(?:client|company|employer|entity|billed to|bill to|prepared for|on behalf of|customer name|group)\s*:?\s+|for:\s*|for\s+|of\s+)((?-i:\p{Lu}).*)$`)
+	madeBy    = regexp.MustCompile(`(?i)(?:^|[\s;,])(?:made|prepared|processed|printed|produced|submitted|run|paid out|compiled)?\s*by:?\s+((?-i:\p{Lu})[^;,|]*)`)
 	isMaker   = regexp.MustCompile(`(?i)\b(bookkeeping|bookkeepers?|accountants?|accounting|cpas?|payroll|pay (bureau|desk|office|service)|pay services|bureau|bank|credit union|insurance|insurer|mutual|assurance|dental|health plan|health|benefits|peo|hr services|tax service)\b`)
 	sinceWord = regexp.MustCompile(`(?i)\s*(?:,|–|—|-|;|\|)?\s*(?:as (?:of|at)|at|on|for the (?:year|month|period)|year ended|month ended|period ended|through|thru)?\s*$`)
 	ofReport  = regexp.MustCompile(`(?i)^(?:the )?(?:payees|vendors|suppliers|customers|clients|chart(?: of accounts)?|accounts|list|payments|bills|invoices|register|journal|balances|trial balance|ledger|w-?9s?(?: received)?|statement|summary|run summary|report)\b`)
@@ -92,6 +92,8 @@ func (r *reader) readTitleLine(rec *Record) {
 		if m := legalName.FindStringSubmatch(part); m != nil {
 			legal := strings.TrimRight(strings.TrimSpace(m[1]), ",;:")
 			switch {
+			case score > 0 && strings.HasSuffix(legal, name): // "Payees of Larkrise Orchard Association"
+				score++
 			case score == 0 || !strings.Contains(name, legal):
 				name, score = legal, 6
 			default:

@@ -60,6 +60,8 @@ func (s *Settings) Put(key, value string) error {
 		return one(&s.DateOrder, "mdy", "MDY", "dmy", "DMY", "ymd", "YMD")
 	case "sign":
 		return one(&s.Sign, "signed", "debit-positive", "paid-positive", "paid", "normal", "normal-side", "credit-positive", "reversed", "side", "drcr", "checks", "check", "deposits", "deposit")
+	case "party_kind":
+		return one(&s.PartyKind, "customer", "customers", "vendor", "vendors")
 	case "through":
 		if s.Through = fastISO(value); s.Through == "" {
 			if s.Through, _ = WholeDay(value, s.DateOrder); s.Through == "" {

@@ -43,6 +43,8 @@ func (r *reader) state(rec *Record) (aside, unknown string) {
 		}
 	}
 	switch {
+	case r.as.Payments() && voided.MatchString(t) && (r.field(rec, UndoesCol) != "" || r.mainNegative(rec)):
+		return "", "" // it takes a payment back
 	case voided.MatchString(t):
 		return "“" + t + "”", ""
 	case r.as.Items() && settledBy.MatchString(t):
@@ -102,6 +104,11 @@ func (r *reader) asideFor(rec *Record, col int, code, why string) {
 	if !r.quiet {
 		r.unusedCells(rec)
 	}
+}
+
+func (r *reader) mainNegative(rec *Record) bool {
+	a, _ := r.mainAmount(rec)
+	return a < 0
 }
 
 // mainAmount reads the amount that a row would have counted with.

@@ -117,6 +117,7 @@ type Settings struct {
 	Amounts     int               `json:"amount_columns,omitempty"` // which pair, by its first column's index
 	Columns     map[int]string    `json:"columns,omitempty"`        // index from 1 → meaning
 	Rows        map[int]string    `json:"rows,omitempty"`           // record → "row" or a class
+	PartyKind   string            `json:"party_kind,omitempty"`     // customer or vendor, of a list that does not say which
 	Through     string            `json:"through,omitempty"`        // ISO date: up to which day figures of a year to date count
 	Kinds       map[int]string    `json:"kinds,omitempty"`          // of a chart: record of a heading → the kind of its accounts
 	Pieces      string            `json:"split_amounts,omitempty"`  // join or keep: amounts cut by their own thousands commas
@@ -276,6 +277,7 @@ type Reading struct {
 	PartyTotals []PartyTotal    `json:"party_totals,omitempty"` // lists grouped by party
 	Run         *RunFacts       `json:"run,omitempty"`          // registers
 	Forms       []string        `json:"forms,omitempty"`        // a provider's own forms: which ones, in words
+	PartyKind   string          `json:"party_kind,omitempty"`   // of a list of parties: customer or vendor, where all are one
 }
 
 // CellName names a cell the way a spreadsheet does: column 4 of record 8 is D8.

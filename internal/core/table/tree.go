@@ -309,7 +309,7 @@ func (r *reader) nextList(rec *Record) bool {
 	r.places()
 	r.headText, r.other = joinCells(rec), ""
 	if r.as == AsParties {
-		r.body.list.doc = ""
+		r.body.list.doc, r.listKind = "", ""
 	}
 	return true
 }

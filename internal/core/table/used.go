@@ -31,6 +31,12 @@ func (r *reader) findIgnored() {
 func (r *reader) tellColumns() {
 	for i := 1; i <= len(r.cols); i++ {
 		c := r.cols[i-1]
+		if i == r.sideFound {
+			r.note("side-column", Notice, nil, i, "C"+r.columnName(i)[1:]+" holds nothing but debit and credit words: it gives the side of each amount.")
+		}
+		if r.pieces.joined && c.Meaning == Ignore && c.Title != "" && r.unused[i] == 0 {
+			r.note("column-empty", Notice, nil, i, "C"+r.columnName(i)[1:]+" is empty throughout once the amounts are whole.")
+		}
 		if n := r.formulaTexts[i]; n > 0 {
 			r.note("text-formula", Notice, nil, i, fmt.Sprintf("%s in %s written as formulas (=\"…\") and read as the text inside, zeros kept.", are(n, "value", "values"), r.columnName(i)))
 		}
