@@ -109,8 +109,20 @@ var methodWords = map[string]string{
 
 // ReadMethod reads a word in a column of methods; "" is what it does not know.
 func ReadMethod(word string) string {
-	return methodWords[strings.ToLower(strings.Join(strings.Fields(strings.Trim(word, " .")), " "))]
+	w := strings.ToLower(strings.Join(strings.Fields(strings.Trim(word, " .")), " "))
+	if m := methodWords[w]; m != "" {
+		return m
+	}
+	// "by check 2311", "cash, from the till", "check no. 88"
+	w, _, _ = strings.Cut(w, ",")
+	for _, by := range []string{"by ", "paid by ", "via ", "per "} {
+		w = strings.TrimPrefix(w, by)
+	}
+	return methodWords[methodNumber.ReplaceAllString(w, "")]
 }
+
+// methodNumber is the number of a check behind its word.
+var methodNumber = regexp.MustCompile(`\s*(?:no\.?|number|#)?\s*\d+$`)
 
 var inText = []struct {
 	re     *regexp.Regexp

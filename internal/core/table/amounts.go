@@ -88,6 +88,9 @@ func (r *reader) cell(rec *Record, i int) (a money.Amount, m money.Mark, empty, 
 			r.note("three-places", Hold, rec, i+1, fmt.Sprintf("%s has three decimals; it is read as %s. If its mark separates thousands, correct it", t, a.Plain()))
 		}
 		if m.Currency != "" {
+			if !r.quiet {
+				r.signsTaken[i+1]++
+			}
 			r.body.currencies[strings.Trim(strings.ToUpper(m.Currency), " ")]++
 		}
 		return a, m, false, true

@@ -52,7 +52,7 @@ func (r *reader) start(quiet bool) {
 	r.out.Totals = Totals{}
 	r.other = ""
 	r.unused = map[int]int{}
-	r.formulaTexts = map[int]int{}
+	r.formulaTexts, r.signsTaken = map[int]int{}, map[int]int{}
 	r.part(0)
 }
 

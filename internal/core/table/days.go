@@ -260,6 +260,11 @@ func (r *reader) dayOrder(src Source) error {
 		}
 	case dmy > 0:
 		r.out.DateOrder = "dmy"
+		if either > 0 {
+			for _, i := range cols {
+				r.note("date-order", Notice, nil, i+1, "Dates are read day first: "+plural(dmy, "date", "dates")+" can be read no other way, the first in row "+itoa(firstDmy.No)+". So "+text+" is "+dayFirst(text)+".")
+			}
+		}
 	case mdy == 0 && lateD > 0 && lateM == 0:
 		// The other way round it is asked: one invoice of July among those of June is a
 		// likelier slip than a list written day first.
@@ -271,6 +276,11 @@ func (r *reader) dayOrder(src Source) error {
 		ask(text+" in row "+itoa(first.No)+" can be read month first or day first, and no other date in the file settles it", first)
 	}
 	return nil
+}
+
+func dayFirst(text string) string {
+	d, _ := WholeDay(text, "dmy")
+	return DayWords(d)
 }
 
 func (r *reader) dayHint(t string) string {

@@ -39,8 +39,10 @@ type listState struct {
 	ascending      int
 	group          string // of a register: what a heading said of the rows below
 	category       string
-	emp            PayRow // whom the rows of a register without a name are of
-	totals         bool   // the report's totals by item follow
+	emp            PayRow            // whom the rows of a register without a name are of
+	totals         bool              // the report's totals by item follow
+	zeros          map[string]bool   // of payments: account numbers with a leading zero
+	idOf           map[string]string // of a list of items: the id under which a party's name was first met
 	bill           BillRef
 	lines          map[int]lineSeen // of a statement, by record, those with an id
 	lastLine       string
@@ -547,6 +549,9 @@ func (r *reader) days(rec *Record, d *Detail) bool {
 	}
 	if d.Date != "" && d.Due != "" && d.Due < d.Date {
 		r.note("due-before-date", Notice, rec, r.col(Due)+1, "it is due on "+DayWords(d.Due)+", before its own date "+DayWords(d.Date))
+	}
+	if end := r.out.Title.Day; r.opt.Expect == "" && end != "" && d.Date > end && r.as.Items() {
+		r.note("after-cutover", Hold, rec, r.col(DateCol)+1, "The row is dated "+DayWords(d.Date)+", after the day of the list ("+DayWords(end)+"). Leave it out, or confirm that it belongs here.")
 	}
 	if r.opt.Expect != "" && d.Date > r.opt.Expect && (r.as.Items() || r.as == AsUncleared) {
 		r.note("after-cutover", Hold, rec, r.col(DateCol)+1, "it is dated "+DayWords(d.Date)+", after the day the old books end ("+DayWords(r.opt.Expect)+"); it belongs to the new ledger, or its date is wrong")

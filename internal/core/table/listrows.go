@@ -160,6 +160,9 @@ func (r *reader) itemRow(rec *Record, row *Row) bool {
 	if l.seen == nil {
 		l.seen = map[seenKey]seenItem{}
 	}
+	if l.run.n == 0 || !l.run.of(d) {
+		r.nameTwice(rec, d)
+	}
 	if was, dup := l.seen[key]; dup {
 		if was.amount == row.Amount && was.date == d.Date && was.due == d.Due {
 			r.note("same-row", Notice, rec, row.Cell, "the row says the same as row "+itoa(was.record)+"; it is counted once")
@@ -178,6 +181,24 @@ func (r *reader) itemRow(rec *Record, row *Row) bool {
 	l.open += open
 	l.sinceParty += open
 	return true
+}
+
+// nameTwice says once that parties of one name are several: the id tells them apart.
+func (r *reader) nameTwice(rec *Record, d *Detail) {
+	if d.PartyID == "" || d.Party == "" || r.quiet {
+		return
+	}
+	l := &r.body.list
+	if l.idOf == nil {
+		l.idOf = map[string]string{}
+	}
+	name := lowerIfNeeded(d.Party)
+	if was, ok := l.idOf[name]; ok && was != d.PartyID && was != "" {
+		r.note("same-name", Notice, rec, r.col(PartyID)+1, "“"+d.Party+"” stands in the list under the numbers "+was+" and "+d.PartyID+": the number decides, not the name.")
+		l.idOf[name] = "" // told
+	} else if !ok {
+		l.idOf[name] = d.PartyID
+	}
 }
 
 // partyRun are the rows above of one party, added up.

@@ -9,6 +9,7 @@ import (
 	"unicode"
 
 	"coatrack/internal/core/money"
+	"coatrack/internal/core/payees"
 )
 
 // Payments to vendors, one row a payment line, or one row a payment with its split
@@ -364,6 +365,12 @@ func (r *reader) paymentRow(rec *Record, row *Row) bool {
 			p.row.Method = "card"
 		}
 		p.row.Kind = paidKind(cmp.Or(strings.TrimSpace(void), p.row.Type), p.row.Ref, row.Note, amount)
+		if st := r.field(rec, StatusCol); st != "" && p.row.Kind == PaidPayment && amount <= 0 {
+			p.row.Kind = paidKind(st, "", "", amount)
+		}
+		if p.row.Kind == PaidPayment && amount < 0 && strings.Contains(strings.ToLower(p.row.Method), "refund") {
+			p.row.Kind, p.row.Method = PaidRefund, ""
+		}
 		if void != "" && amount == 0 {
 			p.row.Kind = PaidPayment // listed as nothing, it takes nothing back
 		}
@@ -425,6 +432,8 @@ func (r *reader) paymentRow(rec *Record, row *Row) bool {
 	if row.Number == "" && row.Name == "" {
 		r.note("no-account", Notice, rec, max(r.col(Name), r.col(Number), 0)+1, "no account is named: the line stays undecided until one is said")
 	}
+	r.lostZero(rec, row)
+	r.tellPaid(rec, d, &paid, amount)
 	if d.Party == "" && d.PartyID == "" {
 		r.note("no-vendor", Notice, rec, max(r.col(Party), 0)+1, "no vendor is named; if its account is reportable or open it is on the list of payments without a vendor")
 	}
@@ -432,6 +441,42 @@ func (r *reader) paymentRow(rec *Record, row *Row) bool {
 		r.note("no-link", Notice, rec, max(r.col(UndoesCol), r.col(Doc), 0)+1, "it undoes a payment, but nothing says which; it counts on its own date until that is said")
 	}
 	return true
+}
+
+// lostZero suggests the number of an account that lost a leading zero which the same
+// number bears in other rows.
+func (r *reader) lostZero(rec *Record, row *Row) {
+	n := row.Number
+	if n == "" || r.quiet || !isWhole(n) {
+		return
+	}
+	l := &r.body.list
+	if l.zeros == nil {
+		l.zeros = map[string]bool{}
+	}
+	if n[0] == '0' {
+		l.zeros[n] = true
+		return
+	}
+	if l.zeros["0"+n] {
+		f := r.note("lost-zero", Hold, rec, max(r.col(Number), r.col(Name), r.col(NumName), 0)+1, "The account is written "+n+" here and 0"+n+" in other rows; a zero may be lost. Confirm or correct it.")
+		f.Suggestion = "0" + n
+	}
+}
+
+// tellPaid says of a payment what decides about forms and is not plain.
+func (r *reader) tellPaid(rec *Record, d *Detail, paid *PaidRow, amount money.Amount) {
+	if r.quiet || paid.Head != rec.No {
+		return
+	}
+	switch {
+	case paid.Kind == PaidVoid && paid.Undoes != "":
+		r.note("voids", Notice, rec, r.col(UndoesCol)+1, "This voids payment "+paid.Undoes+" ("+amount.Abs().Plain()+").")
+	case r.col(MethodCol) >= 0 && paid.Method == "" && paid.Kind == PaidPayment:
+		r.note("no-method", Notice, rec, r.col(MethodCol)+1, "No method is given. Out of a bank account the payment is taken as reportable and marked assumed.")
+	case paid.Method != "" && payees.ReadMethod(paid.Method) == "" && paid.Kind == PaidPayment:
+		r.note("unknown-method", Notice, rec, r.col(MethodCol)+1, "“"+paid.Method+"” is no method that is known here. Is it a payment network, which others report, or a transfer from the bank?")
+	}
 }
 
 // paidAmount reads what a row paid; what came back is negative.

@@ -78,6 +78,7 @@ type layout struct {
 	headRec, headFrom int
 	headText          string
 	headCells         int   // cells of the row of titles
+	lastRec           int   // the last filled record, where no column tells rows apart
 	ids               []int // columns that tell rows apart, filled in most of them
 	titles            []string
 	listKind          string   // of a list of parties: customer or vendor
@@ -95,6 +96,7 @@ type layout struct {
 	ignored           []int           // columns that no rule reads, from 0
 	checked           map[int]string  // columns that are only a check, by column from 1: what they were held against
 	unused            map[int]int     // filled cells of columns that are not used, by column from 1
+	signsTaken        map[int]int     // amounts with a currency sign, by column from 1
 	formulaTexts      map[int]int     // texts written as formulas, by column from 1
 	noValue           map[[2]int]bool // formulas without a stored value, by record and column
 }
@@ -161,6 +163,16 @@ func Read(src Source, opt Options) (*Reading, error) {
 		return &r.out, r.classifyOnly(src)
 	}
 	r.agingSummary()
+	if len(r.ids) == 0 && len(r.money) > 0 {
+		if err := src(func(rec *Record) bool {
+			if filled(rec) > 0 {
+				r.lastRec = rec.No
+			}
+			return true
+		}); err != nil {
+			return nil, err
+		}
+	}
 	if err := r.findPieces(src); err != nil {
 		return nil, err
 	}
@@ -180,6 +192,7 @@ func Read(src Source, opt Options) (*Reading, error) {
 	}
 	if r.as.Payroll() && r.col(ItemCol) < 0 {
 		r.offsets(sample)
+		r.tellParts()
 	}
 	r.findIgnored()
 	r.start(false)

@@ -201,6 +201,22 @@ func (r *reader) billParts() {
 	}
 }
 
+// tellParts says which part of what is billed is the rest of the others.
+func (r *reader) tellParts() {
+	at := map[string]int{}
+	for j := range r.cols {
+		if r.cols[j].Meaning == PayCol && r.items[j].Part != "" {
+			at[r.items[j].Part] = j + 1
+		}
+	}
+	if at[PartWhole] > 0 && at[PartEmployee] > 0 && at[PartEmployer] == 0 {
+		r.note("employer-is-rest", Notice, nil, at[PartEmployee], "Only the employees’ part is given; the employer’s is the rest of “"+r.cols[at[PartWhole]-1].Title+"”.")
+	}
+	if at[PartWhole] > 0 && at[PartEmployer] > 0 && at[PartEmployee] == 0 {
+		r.note("employee-is-rest", Notice, nil, at[PartEmployer], "Only the employer’s part is given; the employees’ is the rest of “"+r.cols[at[PartWhole]-1].Title+"”.")
+	}
+}
+
 // divided checks what is billed for a person against its parts, and returns what the
 // row charges: the whole where it is said, else the parts.
 func (r *reader) divided(rec *Record, p *PayRow) money.Amount {
@@ -220,6 +236,9 @@ func (r *reader) divided(rec *Record, p *PayRow) money.Amount {
 		default:
 			rest += c.Amount
 		}
+	}
+	if r.col(ItemCol) >= 0 && parts+rest+whole < 0 && !r.quiet {
+		r.note("credit-line", Notice, rec, 0, "A credit: it lowers the bill by "+(parts+rest+whole).Abs().Plain()+".")
 	}
 	if !said {
 		return parts + rest

@@ -162,6 +162,7 @@ func (r *reader) roleOf(rec *Record, label string) role {
 	if !known {
 		switch {
 		case pageSum.MatchString(label):
+			r.note("page-sum", Notice, rec, 0, "“"+oneLine(label)+"” is a sum of the page, no row of the list.")
 			if strings.Contains(low, "brought") || strings.HasPrefix(low, "b/") {
 				return role{class: ClassPageHeader, reason: "a sum carried over from the page before"}
 			}
@@ -206,7 +207,10 @@ func (r *reader) roleOf(rec *Record, label string) role {
 	}
 	s := r.sumOf(rec)
 	switch {
-	case s.ok && !s.zero && (worded || !s.net && (sounds || s.rows > 1 && (len(r.ids) > 0 || r.facts(rec) <= 0 && s.count > 1))):
+	case s.ok && !s.zero && worded:
+		return role{class: roleTotal, sum: s}
+	case s.ok && !s.zero && !s.net && (s.rows > 1 && len(r.ids) > 0 && r.facts(rec) <= 0 || s.all && s.rows > 2 && rec.No == r.lastRec):
+		r.note("read-as-total", Notice, rec, 0, "“"+oneLine(label)+"” is read as a total, since it adds up the "+itoa(s.rows)+" rows above. If it is a row of the list, mark it as one.")
 		return role{class: roleTotal, sum: s}
 	case !sounds || !worded && !strings.HasPrefix(low, "total"):
 		return role{}

@@ -34,6 +34,12 @@ func (r *reader) tellColumns() {
 		if i == r.sideFound {
 			r.note("side-column", Notice, nil, i, "C"+r.columnName(i)[1:]+" holds nothing but debit and credit words: it gives the side of each amount.")
 		}
+		if n := r.signsTaken[i]; n > 0 {
+			r.note("currency-sign", Notice, nil, i, "A currency sign before or after "+plural(n, "amount", "amounts")+" of "+r.columnName(i)+" is removed.")
+		}
+		if c.Meaning == HoursCol && c.Title != "" {
+			r.note("quantities", Notice, nil, i, "C"+r.columnName(i)[1:]+" holds quantities or rates, not money.")
+		}
 		if r.pieces.joined && c.Meaning == Ignore && c.Title != "" && r.unused[i] == 0 {
 			r.note("column-empty", Notice, nil, i, "C"+r.columnName(i)[1:]+" is empty throughout once the amounts are whole.")
 		}
