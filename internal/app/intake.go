@@ -431,6 +431,11 @@ func (t *Tx) keepReading(b *store.Batch, f *files.File, r *table.Reading, classe
 	if sum.SheetQ != nil && set.Sheet == "" {
 		r.Questions = append(r.Questions, *sum.SheetQ)
 	}
+	if r.Run != nil { // what one person is paid is in no summary
+		run := *r.Run
+		run.Nets = nil
+		r.Run = &run
+	}
 	if len(r.SetAside) > 1000 {
 		r.SetAside = r.SetAside[:1000]
 	}
@@ -471,6 +476,9 @@ func (t *Tx) present(b *store.Batch, full bool) (Batch, error) {
 		out.ToSettle = len(toSettle(s.Reading, out.Confirmed))
 		if full {
 			out.Reading = s.Reading
+			if err := t.hideRows(b, out.Reading); err != nil {
+				return Batch{}, err
+			}
 		}
 		if s.Sheets != nil {
 			out.Sheets = s.Sheets
@@ -486,6 +494,26 @@ func (t *Tx) present(b *store.Batch, full bool) (Batch, error) {
 	}
 	out.Unit = unit
 	return out, nil
+}
+
+// hideRows takes what single rows of a file with pay hold out of what is told of its
+// reading, for a person who may not see pay.
+func (t *Tx) hideRows(b *store.Batch, r *table.Reading) error {
+	if !table.As(b.Purpose).Pay() {
+		return nil
+	}
+	if pay, err := t.seesPay(); err != nil || pay {
+		return err
+	}
+	for i := range r.SetAside {
+		r.SetAside[i].Text, r.SetAside[i].Reason, r.SetAside[i].Amount = "", "hidden from you", nil
+	}
+	for i := range r.Findings {
+		if f := &r.Findings[i]; f.Record > 0 {
+			f.Text, f.Suggestion, f.Message = "", "", "The finding is about a row with pay, which you may not see."
+		}
+	}
+	return nil
 }
 
 // toSettle lists what stands between a reading and its posting, in words.

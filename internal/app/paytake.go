@@ -33,6 +33,7 @@ func (t *Tx) takeRegister(b *store.Batch, r *table.Reading, rows []table.Row, co
 			return fail(Conflict, "other-company", "the register is of %s, this client is %s; confirm it on the sheet if it is theirs", f.Company, t.Client.Name)
 		}
 	}
+	rows = append(rows, netRows(f)...)
 	prior := b.Purpose == string(table.AsToDate)
 	day := f.Check
 	if day == "" {
@@ -120,6 +121,18 @@ func (t *Tx) takeRegister(b *store.Batch, r *table.Reading, rows []table.Row, co
 		return nil
 	}
 	return t.takePlace(id, *same, summary)
+}
+
+// netRows are the net pays that a register states in rows of their own, as rows of items, so
+// that they are held against the items and pay paper checks.
+func netRows(f *table.RunFacts) []table.Row {
+	out := make([]table.Row, 0, len(f.Nets))
+	for _, n := range f.Nets {
+		cell := table.PayCell{Item: n.Item, Code: n.Code, Category: n.Category, Amount: n.Amount, ToDate: n.ToDate, Column: n.Column}
+		pay := &table.PayRow{Employee: n.Employee, EmployeeID: n.EmployeeID, Group: n.Group, CheckNo: n.CheckNo, Cells: []table.PayCell{cell}}
+		out = append(out, table.Row{Record: n.Record, Line: n.Line, Name: n.Employee, Detail: &table.Detail{Pay: pay}})
+	}
+	return out
 }
 
 // payName is what an amount of a register is called.

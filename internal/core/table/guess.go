@@ -476,8 +476,16 @@ func (r *reader) askUntitled(sample []*Record) {
 			add(Class, "It is the tax class")
 			add(Department, "It is the department")
 		}
-		r.ask(Question{Key: "column." + itoa(i+1), Column: i + 1, Why: "column " + ColumnLetters(i+1) + " has no title but holds " + plural(p.n, "value", "values") + ", such as “" + shortest(p.different) + "”; it is not used until you say what it is", Choices: choices})
+		r.ask(Question{Key: "column." + itoa(i+1), Column: i + 1, Why: "column " + ColumnLetters(i+1) + " has no title but holds " + plural(p.n, "value", "values") + ", such as “" + masked(shortest(p.different)) + "”; it is not used until you say what it is", Choices: choices})
 	}
+}
+
+// masked hides what may be a tax number.
+func masked(t string) string {
+	if taxShape.MatchString(t) {
+		return "a number of " + plural(len(onlyDigits(t)), "digit", "digits")
+	}
+	return t
 }
 
 func shortest(m map[string]bool) string {

@@ -320,7 +320,10 @@ func (r *reader) note(code, severity string, rec *Record, col int, msg string) *
 	if rec != nil {
 		f.Record, f.Line, f.Cell = rec.No, rec.Line, CellName(rec.No, col)
 		if col > 0 && col <= len(rec.Cells) {
-			f.Text = rec.Cells[col-1].Text
+			f.Text = Shown(rec.Cells[col-1].Text)
+			if col <= len(r.cols) && r.cols[col-1].Meaning == TaxIDCol {
+				f.Text = "" // a tax number stands in no message
+			}
 		}
 	}
 	if r.perCode[code] > r.opt.Keep {

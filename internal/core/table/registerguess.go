@@ -1,6 +1,7 @@
 package table
 
 import (
+	"cmp"
 	"fmt"
 	"regexp"
 	"slices"
@@ -41,6 +42,7 @@ type NetSaid struct {
 	Group      string        `json:"group,omitempty"`
 	CheckNo    string        `json:"check_number,omitempty"`
 	Item       string        `json:"item"`
+	Code       string        `json:"code,omitempty"`
 	Category   string        `json:"category,omitempty"`
 	Amount     money.Amount  `json:"amount"`
 	ToDate     *money.Amount `json:"year_to_date,omitempty"`
@@ -424,11 +426,13 @@ func (r *reader) netRow(rec *Record) bool {
 	}
 	who := r.whoOf(rec)
 	if who.Employee == "" && who.EmployeeID == "" && r.carryWho {
+		check := who.CheckNo
 		who = r.body.list.emp
+		who.CheckNo = cmp.Or(check, who.CheckNo)
 	}
 	if !r.quiet {
 		for _, c := range cells {
-			r.run().Nets = append(r.run().Nets, NetSaid{who.Employee, who.EmployeeID, who.Group, who.CheckNo, c.Item, c.Category, c.Amount, c.ToDate, rec.No, rec.Line, c.Column})
+			r.run().Nets = append(r.run().Nets, NetSaid{who.Employee, who.EmployeeID, who.Group, who.CheckNo, c.Item, c.Code, c.Category, c.Amount, c.ToDate, rec.No, rec.Line, c.Column})
 		}
 	}
 	what := "net pay: a check on the rows above, not an item"
