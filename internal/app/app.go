@@ -13,6 +13,7 @@ import (
 	"strings"
 	"time"
 
+	"coatrack/internal/core/money"
 	"coatrack/internal/files"
 	"coatrack/internal/store"
 )
@@ -97,14 +98,15 @@ var rights = map[string][]Right{
 // Tx is a transaction in one ledger, after the person's right to it was checked.
 type Tx struct {
 	*store.Tx
-	Client store.Ledger
-	Who    Who
-	Role   string
-	now    time.Time
-	books  *bookCache // for transactions that only read
-	runs   *earnedCache
-	tookIn bool  // a file was taken in by this transaction
-	memo   *memo // set while nothing is written: what was loaded is not loaded again
+	Client   store.Ledger
+	Who      Who
+	Role     string
+	now      time.Time
+	books    *bookCache // for transactions that only read
+	runs     *earnedCache
+	tookIn   bool                    // a file was taken in by this transaction
+	balances map[string]money.Amount // of old accounts, while a crosswalk is read
+	memo     *memo                   // set while nothing is written: what was loaded is not loaded again
 }
 
 // memo keeps what a reading transaction loaded.

@@ -5,10 +5,11 @@ import (
 	"context"
 	"encoding/csv"
 	"fmt"
+	"slices"
 	"strings"
 
-	"coatrack/internal/core/chart"
 	"coatrack/internal/core/mapping"
+	"coatrack/internal/core/money"
 	"coatrack/internal/core/table"
 	"coatrack/internal/store"
 )
@@ -18,11 +19,49 @@ type CrosswalkLine struct {
 	Record  int      `json:"record"`
 	Old     string   `json:"old"`
 	New     string   `json:"new"`
-	What    string   `json:"what" enum:"sets,changes,same,no old account,no new account"`
+	What    string   `json:"what" enum:"sets,changes,same,no old account,no new account,no balance"`
 	Now     string   `json:"now,omitempty" doc:"what the old account is mapped to now"`
+	Takes   string   `json:"takes,omitempty" doc:"of an account that is divided: the amount that the row takes"`
 	Differs []string `json:"differs" doc:"names of the file that have nothing in common with what their number is here"`
 	label   int64
 	target  int64
+	part    *table.Divided
+}
+
+// crossGroup is an old account with the rows that divide it, and the choice they make.
+type crossGroup struct {
+	label  int64
+	lines  []int
+	choice Choice
+}
+
+// knowBalances keeps what the old accounts have, for a crosswalk that divides some of them.
+func (t *Tx) knowBalances(b *store.Batch) error {
+	if b.Purpose != string(table.AsCrosswalk) {
+		return nil
+	}
+	r, err := t.rackRows(false)
+	if err != nil {
+		return err
+	}
+	t.balances = map[string]money.Amount{}
+	for _, row := range r.Rows {
+		if row.Number != "" {
+			t.balances["no:"+row.Number] += row.Seen
+		}
+		t.balances["name:"+strings.ToLower(row.Name)] += row.Seen
+	}
+	return nil
+}
+
+// oldBalance is what an old account has in the trial balance imported last, debit positive.
+func (t *Tx) oldBalance(number, name string) (money.Amount, bool) {
+	if number != "" {
+		a, ok := t.balances["no:"+number]
+		return a, ok
+	}
+	a, ok := t.balances["name:"+strings.ToLower(name)]
+	return a, ok
 }
 
 // CompareCrosswalk says what taking a crosswalk in would set.
@@ -40,21 +79,26 @@ func (a *App) CompareCrosswalk(ctx context.Context, who Who, ledgerID, id int64)
 		if _, _, err := t.read(b, func(r table.Row) { rows = append(rows, r) }); err != nil {
 			return err
 		}
-		out, err = t.crosswalkLines(b, rows)
+		out, _, err = t.crosswalkLines(b, rows)
 		return err
 	})
 	return out, err
 }
 
-func (t *Tx) crosswalkLines(b *store.Batch, rows []table.Row) ([]CrosswalkLine, error) {
+// crosswalkLines holds each row against what is here, and gathers the rows of each old
+// account into the choice that they make.
+func (t *Tx) crosswalkLines(b *store.Batch, rows []table.Row) ([]CrosswalkLine, []crossGroup, error) {
 	out := []CrosswalkLine{}
 	d, err := t.rackData()
 	if err != nil {
-		return out, err
+		return out, nil, err
 	}
 	labels, err := t.labels()
 	if err != nil {
-		return out, err
+		return out, nil, err
+	}
+	if err := t.knowBalances(b); err != nil {
+		return out, nil, err
 	}
 	byKey, byNumber, byName := map[string]int64{}, map[string]int64{}, map[string]int64{}
 	for id, l := range labels {
@@ -74,7 +118,7 @@ func (t *Tx) crosswalkLines(b *store.Batch, rows []table.Row) ([]CrosswalkLine, 
 		}
 	}
 	for _, r := range rows {
-		l := CrosswalkLine{Differs: []string{}, Record: r.Record, Old: strings.TrimSpace(r.Number + " " + r.Name), New: strings.TrimSpace(r.ToNumber + " " + r.ToName)}
+		l := CrosswalkLine{Differs: []string{}, part: r.Divided, Record: r.Record, Old: strings.TrimSpace(r.Number + " " + r.Name), New: strings.TrimSpace(r.ToNumber + " " + r.ToName)}
 		switch {
 		case r.Outside != "" && byKey["id:"+r.Outside] != 0:
 			l.label = byKey["id:"+r.Outside]
@@ -102,25 +146,105 @@ func (t *Tx) crosswalkLines(b *store.Batch, rows []table.Row) ([]CrosswalkLine, 
 			if n := d.byID[l.target].Name; r.ToName != "" && !mapping.Alike(r.ToName, n) {
 				l.Differs = append(l.Differs, fmt.Sprintf("%s is %s here, the file says %s", r.ToNumber, n, r.ToName))
 			}
-			cur, bound := mapping.Resolve(d.bindings[l.label], "", nil)
-			switch {
-			case !bound:
-				l.What = "sets"
-			case cur.Answer == mapping.ToAccount && cur.AccountID == l.target:
-				l.What = "same"
-			default:
-				l.What, l.Now = "changes", d.say(l.label)
-			}
+			l.What = "sets"
 		}
 		out = append(out, l)
+	}
+	groups, err := t.crossGroups(b, out, labels)
+	if err != nil {
+		return out, nil, err
+	}
+	for _, g := range groups {
+		cur, bound := mapping.Resolve(d.bindings[g.label], "", nil)
+		for _, i := range g.lines {
+			switch l := &out[i]; {
+			case l.What != "sets" || !bound:
+			case sameChoice(cur, g.choice):
+				l.What = "same"
+			default:
+				l.What, l.Now = "changes", d.say(g.label)
+			}
+		}
+	}
+	return out, groups, nil
+}
+
+// sameChoice says whether an answer is the one that a choice would make.
+func sameChoice(cur mapping.Binding, c Choice) bool {
+	if len(c.Parts) == 0 {
+		return cur.Answer == mapping.ToAccount && cur.AccountID == c.AccountID
+	}
+	return cur.Answer == mapping.ToSplit && cur.AccountID == c.AccountID && slices.Equal(cur.Parts, c.Parts)
+}
+
+// crossGroups gathers the rows of each old account into one choice. A row whose old or new
+// account is not here leaves its account without one.
+func (t *Tx) crossGroups(b *store.Batch, lines []CrosswalkLine, labels map[int64]store.Label) ([]crossGroup, error) {
+	var out []crossGroup
+	at := map[int64]int{}
+	for i, l := range lines {
+		if l.label == 0 {
+			continue
+		}
+		n, ok := at[l.label]
+		if !ok {
+			n = len(out)
+			at[l.label] = n
+			out = append(out, crossGroup{label: l.label})
+		}
+		out[n].lines = append(out[n].lines, i)
+	}
+	for n := range out {
+		g := &out[n]
+		g.choice = Choice{LabelIDs: []int64{g.label}, Evidence: "crosswalk " + b.Name}
+		if len(g.lines) == 1 {
+			g.choice.AccountID = lines[g.lines[0]].target
+			continue
+		}
+		balance, known := t.oldBalance(labels[g.label].Number, labels[g.label].Name)
+		var ps []mapping.Portion
+		for _, i := range g.lines {
+			l := lines[i]
+			p := mapping.Portion{AccountID: l.target, Rest: l.part == nil || l.part.Rest}
+			if l.part != nil {
+				p.Amount, p.Share = l.part.Amount, l.part.Share
+			}
+			if !known && p.Share != nil {
+				for _, k := range g.lines {
+					lines[k].What = "no balance"
+				}
+			}
+			ps = append(ps, p)
+		}
+		div, err := mapping.Divide(balance, ps)
+		if err != nil {
+			return nil, fail(Invalid, "bad-split", "the rows of %s cannot be divided: %v", strings.TrimSpace(labels[g.label].Number+" "+labels[g.label].Name), err)
+		}
+		g.choice.AccountID, g.choice.Parts = div.Remainder, div.Parts
+		rest := balance
+		for _, p := range div.Parts {
+			rest -= p.Amount
+		}
+		for k, i := range g.lines {
+			takes := rest
+			if k < len(ps) && !(ps[k].Rest || ps[k].AccountID == div.Remainder && (ps[k].Amount == nil && ps[k].Share == nil)) {
+				for _, p := range div.Parts {
+					if p.AccountID == ps[k].AccountID {
+						takes = p.Amount
+					}
+				}
+			}
+			lines[i].Takes = takes.Words()
+		}
 	}
 	return out, nil
 }
 
-// applyCrosswalk binds what a crosswalk says. A row whose old or new account is
-// not here refuses the whole, so that nothing is half done.
+// applyCrosswalk binds what a crosswalk says, an account with several rows to a split. A row
+// whose new account is not here refuses the whole, so that nothing is half done; rows of old
+// accounts that are not here are passed over.
 func (t *Tx) applyCrosswalk(b *store.Batch, rows []table.Row) error {
-	lines, err := t.crosswalkLines(b, rows)
+	lines, groups, err := t.crosswalkLines(b, rows)
 	if err != nil {
 		return err
 	}
@@ -130,25 +254,37 @@ func (t *Tx) applyCrosswalk(b *store.Batch, rows []table.Row) error {
 	for _, l := range lines {
 		switch l.What {
 		case "no new account":
-			return fail(Conflict, "no-new-account", "row %d: no active account %q is in the chart; make it first, or set the row aside", l.Record, l.New)
-		case "sets", "changes":
-			if byTarget[l.target] == nil {
-				order = append(order, l.target)
-			}
-			byTarget[l.target] = append(byTarget[l.target], l.label)
-			set++
+			return fail(Conflict, "no-new-account", "row %d: no active account %q is in the chart; add it first, or skip the row", l.Record, l.New)
+		case "no balance":
+			return fail(Conflict, "no-balance", "row %d: %s is divided by shares, and its balance is not known yet. Import the trial balance first", l.Record, l.Old)
 		}
 	}
+	for _, g := range groups {
+		if what := lines[g.lines[0]].What; what != "sets" && what != "changes" {
+			continue
+		}
+		set++
+		if len(g.choice.Parts) > 0 {
+			if err := t.bind(g.choice); err != nil {
+				return err
+			}
+			continue
+		}
+		if byTarget[g.choice.AccountID] == nil {
+			order = append(order, g.choice.AccountID)
+		}
+		byTarget[g.choice.AccountID] = append(byTarget[g.choice.AccountID], g.label)
+	}
 	for _, id := range order {
-		if err := t.bind(Choice{LabelIDs: byTarget[id], AccountID: id, Evidence: fmt.Sprintf("crosswalk %s", b.Name)}); err != nil {
+		if err := t.bind(Choice{LabelIDs: byTarget[id], AccountID: id, Evidence: "crosswalk " + b.Name}); err != nil {
 			return err
 		}
 	}
-	return t.record("crosswalk taken in", "batch", b.ID, nil, map[string]int{"set": set, "rows": len(lines)})
+	return t.record("crosswalk imported", "batch", b.ID, nil, map[string]int{"set": set, "rows": len(lines)})
 }
 
-// CrosswalkCSV writes the mapping as a two-column table, old → new, which can be
-// taken in again.
+// CrosswalkCSV writes the mapping as a table, old → new, that can be imported again, with
+// the amounts of accounts that are divided.
 func (a *App) CrosswalkCSV(ctx context.Context, who Who, ledgerID int64) ([]byte, error) {
 	var buf bytes.Buffer
 	err := a.in(ctx, who, ledgerID, Read, func(t *Tx) error {
@@ -157,15 +293,31 @@ func (a *App) CrosswalkCSV(ctx context.Context, who Who, ledgerID int64) ([]byte
 			return err
 		}
 		w := csv.NewWriter(&buf)
-		_ = w.Write([]string{"Old number", "Old name", "New number", "New name"})
+		split := slices.ContainsFunc(r.Rows, func(x RackRow) bool { return x.State == mapping.Set && len(x.Parts) > 0 })
 		by := map[int64]Target{}
 		for _, x := range r.Targets {
 			by[x.ID] = x
 		}
-		for _, row := range r.Rows {
-			if row.State == mapping.Set && row.TargetID != 0 {
-				_ = w.Write([]string{neutral(row.Number), neutral(row.Name), neutral(by[row.TargetID].Number), neutral(by[row.TargetID].Name)})
+		write := func(row RackRow, target int64, amount string) {
+			cells := []string{neutral(row.Number), neutral(row.Name), neutral(by[target].Number), neutral(by[target].Name)}
+			if split { // an account that is divided has a row for each part; a blank amount takes the rest
+				cells = append(cells, amount)
 			}
+			_ = w.Write(cells)
+		}
+		titles := []string{"Old number", "Old name", "New number", "New name"}
+		if split {
+			titles = append(titles, "Amount")
+		}
+		_ = w.Write(titles)
+		for _, row := range r.Rows {
+			if row.State != mapping.Set || row.TargetID == 0 {
+				continue
+			}
+			for _, p := range row.Parts {
+				write(row, p.AccountID, p.Amount.String())
+			}
+			write(row, row.TargetID, "")
 		}
 		w.Flush()
 		return w.Error()
@@ -180,5 +332,3 @@ func neutral(s string) string {
 	}
 	return s
 }
-
-var _ = chart.Asset

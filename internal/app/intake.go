@@ -189,6 +189,9 @@ func (t *Tx) storeAndRead(b *store.Batch, data []byte, src table.Source, f *file
 	if err := json.Unmarshal(b.Settings, &set); err != nil {
 		return err
 	}
+	if err := t.knowBalances(b); err != nil { // before the reading, which asks nothing of the database
+		return err
+	}
 	again, err := f.Records(b.Sheet)
 	if err != nil {
 		return fileError(err)
@@ -316,6 +319,9 @@ func (t *Tx) settings(b *store.Batch) (table.Settings, error) {
 
 // read reads a stored batch anew. rows is called for each data row.
 func (t *Tx) read(b *store.Batch, rows func(table.Row)) (*table.Reading, []byte, error) {
+	if err := t.knowBalances(b); err != nil {
+		return nil, nil, err
+	}
 	set, err := t.settings(b)
 	if err != nil {
 		return nil, nil, err
@@ -334,6 +340,9 @@ func (t *Tx) readFrom(src table.Source, b *store.Batch, set table.Settings, rows
 			classes[rec-1] = classLetters[c]
 		}
 	}}
+	if b.Purpose == string(table.AsCrosswalk) {
+		opt.Balance = t.oldBalance
+	}
 	if dated(b.Purpose) {
 		opt.Expect = string(t.Client.Opening().Before())
 	}

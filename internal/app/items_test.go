@@ -354,7 +354,16 @@ func TestSplitsCrosswalksKitsAndMerging(t *testing.T) {
 
 	out, err := d.CrosswalkCSV(d.ctx, d.who, d.client)
 	require.NoError(t, err)
-	require.Contains(t, string(out), "6100,Diesel,6000,Yard fuel\n")
+	require.Contains(t, string(out), "6100,Diesel,6000,Yard fuel,\n")
+	require.Contains(t, string(out), ",Sales,4000,Sales,-60.00\n", "a split has a row for each part")
+	// What was exported is what is imported: nothing changes.
+	back := d.bring("crosswalk", "back.csv", string(out))
+	same, err := d.CompareCrosswalk(d.ctx, d.who, d.client, back.ID)
+	require.NoError(t, err)
+	for _, l := range same {
+		require.Equal(t, "same", l.What, "%+v", l)
+	}
+	require.NoError(t, d.SetAside(d.ctx, d.who, d.client, back.ID, false))
 	cw := d.bring("crosswalk", "cw.csv", "Old number,Old name,New number\n6100,Diesel,4000\n8888,Nothing,1010\n")
 	lines, err := d.CompareCrosswalk(d.ctx, d.who, d.client, cw.ID)
 	require.NoError(t, err)

@@ -4,6 +4,7 @@ import (
 	"regexp"
 	"strings"
 
+	"coatrack/internal/core/mapping"
 	"coatrack/internal/core/money"
 )
 
@@ -227,22 +228,21 @@ func (r *reader) divides(at []int, rests int) string {
 	if !ok {
 		return ""
 	}
+	var amounts []money.Amount
 	var sum money.Amount
-	signed := false
 	for _, i := range at {
 		if a := r.body.cross[i].part.Amount; a != nil {
+			amounts = append(amounts, *a)
 			sum += *a
-			signed = signed || *a < 0
 		}
 	}
-	if has < 0 && !signed {
-		sum = -sum
-	}
-	switch left := has - sum; {
-	case has != 0 && (left < 0) != (has < 0) && left != 0:
-		return x.Number + " has " + has.Abs().Plain() + "; its rows ask for " + sum.Abs().Plain() + ", which is " + left.Abs().Plain() + " more"
+	more, left := mapping.Over(has, amounts)
+	asked := x.Number + " has " + has.Abs().Plain() + "; its rows ask for " + sum.Abs().Plain()
+	switch {
+	case more != 0:
+		return asked + ", which is " + more.Plain() + " more"
 	case rests == 0 && left != 0:
-		return x.Number + " has " + has.Abs().Plain() + "; its rows ask for " + sum.Abs().Plain() + ", and the other " + left.Abs().Plain() + " have no account. Leave one row blank for the rest"
+		return asked + ", and the other " + left.Plain() + " have no account. Leave one row blank for the rest"
 	}
 	return ""
 }

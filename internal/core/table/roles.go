@@ -214,6 +214,8 @@ func (r *reader) roleOf(rec *Record, label string) role {
 		return role{class: roleTotal, sum: s}
 	case !sounds || !worded && !strings.HasPrefix(low, "total"):
 		return role{}
+	case grandWords[low]:
+		return role{class: roleTotal, sum: s}
 	case r.facts(rec) > 1:
 		return role{named: true}
 	case len(r.ids) > 0 || grandWords[low] || allOf.MatchString(low) || s.zero:

@@ -15,7 +15,7 @@ type mark struct {
 }
 
 var grandWords = map[string]bool{
-	"total": true, "totals": true, "grand total": true, "grand totals": true, "report total": true, "report totals": true, "trial balance total": true, "trial balance totals": true,
+	"total": true, "totals": true, "grand total": true, "company total": true, "company totals": true, "payroll total": true, "payroll totals": true, "grand totals": true, "report total": true, "report totals": true, "trial balance total": true, "trial balance totals": true,
 	"total trial balance": true, "sum": true, "overall total": true, "final total": true, "total debits and credits": true, "total all accounts": true, "balance total": true,
 	"total debit": true, "total debits": true, "control total": true, "control totals": true, "summe": true, "gesamtsumme": true, "sum total": true, "totals, all accounts": true, "totals:": true, "total:": true, "grand total:": true, "total usd": true,
 }
