@@ -58,7 +58,7 @@ var bundlePayroll = []bundlePart{
 	{name: "pay_items", table: "pay_item", order: "position, label_id", cols: columns("label=label_id:label kind sure why position feeds:json place")},
 	{name: "pay_runs", table: "pay_run", order: "id", ids: "run", cols: columns("source batch=batch_id:batch prior provider company period_from period_to check_date outside_id kind people controls:json checks:json corrects=replaces:run joined_batch:batch joined:json answers:json officer_share:json to_date:json tax_ties:json posted_rules:json"), after: readyRuns},
 	{name: "pay_draws", table: "pay_draw", where: "removed_at is null", order: "id", signed: true, cols: columns("run=run_id:run kind day amount:money words batch=batch_id:batch record")},
-	{name: "pay_bills", table: "pay_bill", order: "id", ids: "bill", cols: columns("batch=batch_id:batch kind party number day month run=run_id:run employee_item:label employer_item:label from_account:account printed:money")},
+	{name: "pay_bills", table: "pay_bill", order: "id", ids: "bill", cols: columns("batch=batch_id:batch kind party number day month run=run_id:run employee_item:label employer_item:label from_account:account printed:money part")},
 	{name: "pay_forms", table: "pay_form", order: "form, year, quarter, box", signed: true, cols: columns("form year quarter box employee=employee_id:employee? amount:money batch=batch_id:batch record")},
 }
 

@@ -68,6 +68,7 @@ type PayBill struct {
 type payBillRow struct {
 	ID           int64
 	BatchID      int64
+	Part         int
 	Kind         string
 	Party        string
 	Number       string
@@ -86,9 +87,9 @@ type payBillRow struct {
 
 func (t *Tx) payBills() ([]payBillRow, error) {
 	var rows []payBillRow
-	err := t.Raw(`select p.id, p.batch_id, p.kind, p.party, p.number, p.day, p.month, p.run_id, p.employee_item, p.employer_item, p.from_account, p.version, b.source, b.name,
-		coalesce((select sum(f.amount) from fact f where f.ledger_id = p.ledger_id and f.batch_id = p.batch_id and f.reading = b.reading), 0)::bigint as total,
-		coalesce((select u.id from unit u where u.ledger_id = p.ledger_id and u.batch_id = p.batch_id and u.area = 'payroll' and u.purpose = 'bill' and u.reverses_unit is null and not exists (select 1 from unit x where x.ledger_id = u.ledger_id and x.reverses_unit = u.id) limit 1), 0) as unit
+	err := t.Raw(`select p.id, p.batch_id, coalesce(p.part, 0) as part, p.kind, p.party, p.number, p.day, p.month, p.run_id, p.employee_item, p.employer_item, p.from_account, p.version, b.source, b.name,
+		coalesce((select sum(f.amount) from fact f where f.ledger_id = p.ledger_id and f.batch_id = p.batch_id and f.reading = b.reading and coalesce((f.dims->>'part')::int, 0) = coalesce(p.part, 0)), 0)::bigint as total,
+		coalesce((select k.unit_id from once_key k where k.ledger_id = p.ledger_id and k.key = 'payroll|bill|' || p.id and k.released_by is null), 0) as unit
 		from pay_bill p join batch b on b.ledger_id = p.ledger_id and b.id = p.batch_id where p.ledger_id = ? and b.state = 'taken' order by p.day desc nulls last, p.id desc`, t.Ledger).Scan(&rows).Error
 	return rows, err
 }
@@ -98,91 +99,157 @@ var (
 	employeeShare = regexp.MustCompile(`(?i)\b(employee|ee|member|deduct\w*|worker|subscriber)\b`)
 )
 
-// takeBill keeps a carrier's bill by person, or the provider's invoice by line. What
-// it is for (month, run, plan) is proposed and can be said otherwise.
+// billFacts is what one bill of a file says of itself, with its rows.
+type billFacts struct {
+	party, number, day, month, check string
+	from, to                         string
+	kind                             string
+	rows                             []table.Row
+}
+
+// billsOf divides the rows of a file into its bills, in the order in which they begin. What a
+// bill does not say of itself the lines above the titles say of all.
+func billsOf(r *table.Reading, rows []table.Row) []*billFacts {
+	f := r.Run
+	var out []*billFacts
+	at := map[string]*billFacts{}
+	for _, row := range rows {
+		ref := table.BillRef{}
+		if row.Pay.Bill != nil {
+			ref = *row.Pay.Bill
+		}
+		x := at[ref.Key()]
+		if x == nil {
+			x = &billFacts{party: cmp.Or(ref.Payee, f.Provider), number: cmp.Or(ref.Number, f.RunID), day: cmp.Or(ref.Day, f.Check), check: ref.Check, from: f.From, to: f.To, kind: "fee"}
+			switch {
+			case ref.Month != "":
+				x.month = ref.Month
+			case ref.Check != "":
+				x.month = ref.Check[:7]
+			case f.From != "":
+				x.month = f.From[:7]
+			case x.day != "":
+				x.month = x.day[:7]
+			}
+			at[ref.Key()] = x
+			out = append(out, x)
+		}
+		if ref.Month > x.month {
+			x.month = ref.Month // adjustments of earlier months are of the bill that asks for them
+		}
+		if row.Pay.Employee != "" || row.Pay.EmployeeID != "" {
+			x.kind = "carrier"
+		}
+		x.rows = append(x.rows, row)
+	}
+	return out
+}
+
+// takeBill keeps the carrier's bills by person, or the provider's invoices by line, that a
+// file holds. What each is for (month, run, plan) is proposed and can be said otherwise.
 func (t *Tx) takeBill(b *store.Batch, r *table.Reading, rows []table.Row) error {
 	f := r.Run
 	if f == nil {
 		return fail(Invalid, "no-bill", "%s holds no bill", b.Name)
 	}
+	bills := billsOf(r, rows)
 	all, err := t.payBills()
 	if err != nil {
 		return err
 	}
-	for _, o := range all {
-		if o.BatchID != b.ID && f.RunID != "" && strings.EqualFold(o.Number, f.RunID) && strings.EqualFold(o.Party, f.Provider) {
-			return &Error{What: Conflict, Code: "same-bill", Message: fmt.Sprintf("bill %s of %s is here already, from %s; put that one back on the sheet or set it aside to bring a corrected one", o.Number, o.Party, o.Name), Detail: map[string]int64{"bill": o.ID}}
+	for _, x := range bills {
+		for _, o := range all {
+			if o.BatchID != b.ID && x.number != "" && strings.EqualFold(o.Number, x.number) && strings.EqualFold(o.Party, x.party) && (o.Month == x.month || x.month == "") {
+				return &Error{What: Conflict, Code: "same-bill", Message: fmt.Sprintf("bill %s of %s is here already, from %s; put that one back on the sheet or skip it to import a corrected one", o.Number, o.Party, o.Name), Detail: map[string]int64{"bill": o.ID}}
+			}
 		}
 	}
-	kind := "fee"
-	day := cmp.Or(f.Check, f.To, string(t.Client.Opening()))
-	label := store.Label{Source: b.Source, Kind: BillLabel, Key: "bill:" + strings.ToLower(cmp.Or(f.Provider, b.Source)), Name: cmp.Or(f.Provider, b.Source)}
 	var facts []store.NewFact
-	for _, row := range rows {
-		if row.Pay.Employee != "" || row.Pay.EmployeeID != "" {
-			kind = "carrier"
+	for part, x := range bills {
+		day := cmp.Or(x.day, f.To, string(t.Client.Opening()))
+		label := store.Label{Source: b.Source, Kind: BillLabel, Key: "bill:" + strings.ToLower(cmp.Or(x.party, b.Source)), Name: cmp.Or(x.party, b.Source)}
+		for _, row := range x.rows {
+			facts = append(facts, billFact(&label, day, part, row))
 		}
-		dims := map[string]any{"name": cmp.Or(row.Pay.Employee, row.Pay.EmployeeID)}
-		var sum, ee, er money.Amount
-		col := 0
-		for _, c := range row.Pay.Cells {
-			sum += c.Amount
-			col = c.Column
-			switch {
-			case employerShare.MatchString(c.Item):
-				er += c.Amount
-			case employeeShare.MatchString(c.Item):
-				ee += c.Amount
-			}
-			if dims["name"] == "" {
-				dims["line"] = c.Item
-			}
-		}
-		dims["employee_part"], dims["employer_part"] = int64(ee), int64(er)
-		facts = append(facts, store.NewFact{Label: &label, Day: day, Amount: sum, Record: row.Record, Line: row.Line, Col: col, Dims: mustJSON(dims)})
 	}
 	if err := t.AddFacts(b.ID, b.Reading+1, facts); err != nil {
 		return err
-	}
-	month := ""
-	switch {
-	case f.From != "":
-		month = f.From[:7]
-	case f.Check != "":
-		month = f.Check[:7]
 	}
 	runs, err := t.payRuns(0)
 	if err != nil {
 		return err
 	}
-	x := payBillRow{Kind: kind, Party: f.Provider, Number: f.RunID, Month: month}
-	if kind == "fee" {
-		if id := feeRun(runs, f); id != 0 {
-			x.RunID = &id
+	for part, bill := range bills {
+		x := payBillRow{Kind: bill.kind, Party: bill.party, Number: bill.number, Month: bill.month}
+		if bill.kind == "fee" {
+			if id := feeRun(runs, bill); id != 0 {
+				x.RunID = &id
+			}
+		} else if x.EmployeeItem, x.EmployerItem, err = t.planItems(bill.party + " " + b.Name); err != nil {
+			return err
 		}
-	} else {
-		if x.EmployeeItem, x.EmployerItem, err = t.planItems(f.Provider + " " + b.Name); err != nil {
+		if err := t.Exec(`insert into pay_bill (ledger_id, batch_id, part, kind, party, number, day, month, run_id, employee_item, employer_item) values (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
+		on conflict (ledger_id, batch_id, coalesce(part, 0)) do update set kind = excluded.kind, party = excluded.party, number = excluded.number, day = excluded.day, month = excluded.month, run_id = excluded.run_id, employee_item = excluded.employee_item, employer_item = excluded.employer_item, version = pay_bill.version + 1`,
+			t.Ledger, b.ID, part, x.Kind, x.Party, x.Number, dayPtr(bill.day), x.Month, x.RunID, x.EmployeeItem, x.EmployerItem).Error; err != nil {
 			return err
 		}
 	}
-	return t.Exec(`insert into pay_bill (ledger_id, batch_id, kind, party, number, day, month, run_id, employee_item, employer_item) values (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
-		on conflict (ledger_id, batch_id) do update set kind = excluded.kind, party = excluded.party, number = excluded.number, day = excluded.day, month = excluded.month, run_id = excluded.run_id, employee_item = excluded.employee_item, employer_item = excluded.employer_item, version = pay_bill.version + 1`,
-		t.Ledger, b.ID, x.Kind, x.Party, x.Number, dayPtr(f.Check), x.Month, x.RunID, x.EmployeeItem, x.EmployerItem).Error
+	return nil
 }
 
-// feeRun is the run that a fee invoice is for: of its period, else the last one paid
-// up to its day.
-func feeRun(runs []payRunRow, f *table.RunFacts) int64 {
+// billFact is what a row of a bill charges: the whole where the bill says it, with the parts
+// that it is divided into.
+func billFact(label *store.Label, day string, part int, row table.Row) store.NewFact {
+	dims := map[string]any{"name": cmp.Or(row.Pay.Employee, row.Pay.EmployeeID)}
+	if part > 0 {
+		dims["part"] = part
+	}
+	var whole, sum, ee, er money.Amount
+	said := false
+	col := 0
+	for _, c := range row.Pay.Cells {
+		switch {
+		case c.Part == table.PartWhole:
+			whole, said = c.Amount, true
+			col = c.Column
+			continue
+		case c.Part == table.PartEmployer, c.Part == "" && employerShare.MatchString(c.Item):
+			er += c.Amount
+		case c.Part == table.PartEmployee, c.Part == "" && employeeShare.MatchString(c.Item):
+			ee += c.Amount
+		}
+		sum += c.Amount
+		col = c.Column
+		if dims["name"] == "" {
+			dims["line"] = c.Item
+		}
+	}
+	if said { // a premium beside its parts is what is charged; one part alone leaves the other
+		switch {
+		case ee != 0 && er == 0:
+			er = whole - ee
+		case er != 0 && ee == 0:
+			ee = whole - er
+		}
+		sum = whole
+	}
+	dims["employee_part"], dims["employer_part"] = int64(ee), int64(er)
+	return store.NewFact{Label: label, Day: day, Amount: sum, Record: row.Record, Line: row.Line, Col: col, Dims: mustJSON(dims)}
+}
+
+// feeRun is the run that a fee invoice is for: of its check date or its period, else the last
+// one paid up to its day.
+func feeRun(runs []payRunRow, f *billFacts) int64 {
 	var best payRunRow
 	for _, r := range runs {
 		h := r.head()
 		if r.Prior || r.Superseded || h.Check == "" {
 			continue
 		}
-		if f.From != "" && string(h.From) == f.From && string(h.To) == f.To {
+		if f.check != "" && string(h.Check) == f.check || f.check == "" && f.from != "" && string(h.From) == f.from && string(h.To) == f.to {
 			return r.ID
 		}
-		if f.Check != "" && string(h.Check) <= f.Check && (best.ID == 0 || h.Check > best.head().Check) {
+		if f.day != "" && string(h.Check) <= f.day && (best.ID == 0 || h.Check > best.head().Check) {
 			best = r
 		}
 	}
@@ -255,7 +322,7 @@ func (t *Tx) billByID(id int64) (PayBill, error) {
 	return t.payBill(rows[i])
 }
 
-func (t *Tx) billLines(batch int64) ([]payroll.BillLine, error) {
+func (t *Tx) billLines(r payBillRow) ([]payroll.BillLine, error) {
 	var fs []struct {
 		ID       int64
 		Amount   int64
@@ -264,7 +331,7 @@ func (t *Tx) billLines(batch int64) ([]payroll.BillLine, error) {
 		Employer int64
 	}
 	err := t.Raw(`select f.id, f.amount, coalesce(f.dims->>'name', '') as name, coalesce((f.dims->>'employee_part')::bigint, 0) as employee, coalesce((f.dims->>'employer_part')::bigint, 0) as employer
-		from fact f join batch b on b.ledger_id = f.ledger_id and b.id = f.batch_id and b.reading = f.reading where f.ledger_id = ? and f.batch_id = ? order by f.record, f.id`, t.Ledger, batch).Scan(&fs).Error
+		from fact f join batch b on b.ledger_id = f.ledger_id and b.id = f.batch_id and b.reading = f.reading where f.ledger_id = ? and f.batch_id = ? and coalesce((f.dims->>'part')::int, 0) = ? order by f.record, f.id`, t.Ledger, r.BatchID, r.Part).Scan(&fs).Error
 	var out []payroll.BillLine
 	for _, f := range fs {
 		out = append(out, payroll.BillLine{FactID: f.ID, Name: f.Name, Employee: money.Amount(f.Employee), Employer: money.Amount(f.Employer), Whole: money.Amount(f.Amount - f.Employee - f.Employer)})
@@ -335,7 +402,7 @@ func (t *Tx) payBill(r payBillRow) (PayBill, error) {
 		}
 		return out, nil
 	}
-	lines, err := t.billLines(r.BatchID)
+	lines, err := t.billLines(r)
 	if err != nil {
 		return out, err
 	}
@@ -402,7 +469,7 @@ func (t *Tx) earlierBills(out *PayBill, r payBillRow) (lines [][]payroll.BillLin
 		if o.Unit == 0 || r.Unit != 0 && o.Unit > r.Unit {
 			continue
 		}
-		ls, err := t.billLines(o.BatchID)
+		ls, err := t.billLines(o)
 		if err != nil {
 			return nil, err
 		}
@@ -555,7 +622,7 @@ func (a *App) PostBill(ctx context.Context, who Who, ledgerID, id int64) (int64,
 			return err
 		}
 		r := rows[slices.IndexFunc(rows, func(r payBillRow) bool { return r.ID == id })]
-		lines, err := t.billLines(r.BatchID)
+		lines, err := t.billLines(r)
 		if err != nil {
 			return err
 		}
@@ -582,7 +649,7 @@ func (t *Tx) invoiced(run int64) (*money.Amount, error) {
 		return nil, err
 	}
 	err := t.Raw(`select sum(f.amount)::bigint from pay_bill p join batch b on b.ledger_id = p.ledger_id and b.id = p.batch_id and b.state = 'taken'
-		join fact f on f.ledger_id = p.ledger_id and f.batch_id = p.batch_id and f.reading = b.reading where p.ledger_id = ? and p.kind = 'fee' and p.run_id in `+sameRun, t.Ledger, t.Ledger, run, t.Ledger).Scan(&sum).Error
+		join fact f on f.ledger_id = p.ledger_id and f.batch_id = p.batch_id and f.reading = b.reading and coalesce((f.dims->>'part')::int, 0) = coalesce(p.part, 0) where p.ledger_id = ? and p.kind = 'fee' and p.run_id in `+sameRun, t.Ledger, t.Ledger, run, t.Ledger).Scan(&sum).Error
 	if err != nil || sum == nil {
 		return nil, err
 	}

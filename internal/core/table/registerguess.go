@@ -34,6 +34,14 @@ type BillRef struct {
 	Drawn  string `json:"drawn_on,omitempty"`
 }
 
+// Key tells the bills of a file apart: by number and payee, else by month.
+func (b BillRef) Key() string {
+	if b.Number == "" && b.Payee == "" {
+		return "month " + b.Month
+	}
+	return strings.ToLower(b.Number + "|" + b.Payee)
+}
+
 // NetSaid is a net pay that a register states in a row of its own: a check on the rows
 // of the employee above it, not an item.
 type NetSaid struct {

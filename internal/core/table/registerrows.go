@@ -346,7 +346,7 @@ func (r *reader) billed(ref *BillRef, sum money.Amount) {
 	}
 	f := r.run()
 	for i := range f.Bills {
-		if b := &f.Bills[i]; b.Number == ref.Number && b.Payee == ref.Payee && (ref.Number != "" || b.Month == ref.Month) {
+		if b := &f.Bills[i]; b.Key() == ref.Key() {
 			b.Sum += sum
 			b.Rows++
 			b.Day, b.Check, b.Drawn = cmp.Or(b.Day, ref.Day), cmp.Or(b.Check, ref.Check), cmp.Or(b.Drawn, ref.Drawn)
