@@ -20,15 +20,17 @@ func readCmd() *cobra.Command {
 	var as, sheet, name string
 	var sets []string
 	var asJSON bool
+	var guess *table.Guess
+	var unsure string
 	c := &cobra.Command{
-		Use:   "read --as " + kinds("|") + " [flags] FILE",
+		Use:   "read --as auto|" + kinds("|") + " [flags] FILE",
 		Short: "Read a file the way the sheet does, without a database (docs/read.md)",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			if len(args) != 1 {
 				return exitError{2, fmt.Errorf("read takes exactly one file")}
 			}
-			if !table.As(as).Known() {
-				return exitError{2, fmt.Errorf("--as must be one of %s, not %q", kinds(", "), as)}
+			if as != "auto" && !table.As(as).Known() {
+				return exitError{2, fmt.Errorf("--as must be auto or one of %s, not %q", kinds(", "), as)}
 			}
 			set, err := parseSettings(sets)
 			if err != nil {
@@ -44,9 +46,33 @@ func readCmd() *cobra.Command {
 			if name == "" {
 				name = filepath.Base(args[0])
 			}
+			if as == "auto" {
+				f, err := files.Open(name, data, set, files.DefaultLimits)
+				if err != nil {
+					return exitError{1, err}
+				}
+				gs, sheet, err := f.Recognize("", table.Options{Settings: set})
+				f.Close()
+				if err != nil {
+					return exitError{1, err}
+				}
+				if len(gs) == 0 {
+					return exitError{1, fmt.Errorf("%s holds nothing that could be recognized", name)}
+				}
+				as, guess = string(gs[0].As), &gs[0]
+				if set.Sheet == "" && sheet != "" {
+					set.Sheet = sheet
+				}
+				if !table.Sure(gs) {
+					unsure = fmt.Sprintf("it may also be %s (%s); say which with --as", gs[1].As.Words(), gs[1].Why)
+				}
+			}
 			out, err := files.Read(name, data, table.Options{As: table.As(as), Settings: set}, files.DefaultLimits)
 			if err != nil {
 				return exitError{1, err}
+			}
+			if out.Recognized = guess; unsure != "" {
+				out.Questions = append(out.Questions, table.Question{Key: "as", Why: unsure, Choices: []table.Choice{}})
 			}
 			if asJSON {
 				enc := json.NewEncoder(cmd.OutOrStdout())
@@ -64,7 +90,7 @@ func readCmd() *cobra.Command {
 			return nil
 		},
 	}
-	c.Flags().StringVar(&as, "as", "", "what the file is: "+kinds(", "))
+	c.Flags().StringVar(&as, "as", "", "what the file is: auto (told by the file), "+kinds(", "))
 	c.Flags().StringVar(&sheet, "sheet", "", "sheet of a workbook")
 	c.Flags().StringVar(&name, "name", "", "the name it was uploaded under, for messages")
 	c.Flags().StringArrayVar(&sets, "set", nil, "a setting, key=value (docs/read.md); may be repeated")
@@ -114,6 +140,9 @@ func printReading(w io.Writer, r *table.Reading) {
 		}
 	}
 	fmt.Fprintf(w, "\ndelimiter %q, header row %d, decimal mark %q, sign %s\n", r.Delimiter, r.HeaderRow, r.DecimalMark, r.Sign)
+	if r.Recognized != nil {
+		fmt.Fprintf(w, "recognized as %s: %s\n", r.As.Words(), r.Recognized.Why)
+	}
 	if r.Title.Company != "" || r.Title.Day != "" {
 		fmt.Fprintf(w, "title: %s, %s\n", r.Title.Company, r.Title.Day)
 	}

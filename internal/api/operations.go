@@ -146,7 +146,8 @@ func (s *Server) clientOps() {
 
 type upload struct {
 	InClient
-	Purpose string `query:"as" enum:"chart,trial-balance,parties,open-invoices,open-bills,bank-uncleared,statement,crosswalk,payroll-register,payroll-to-date,pay-bill,vendor-payments,prior-payments,payroll-forms" doc:"what the file is"`
+	Purpose string `query:"as" enum:"auto,chart,trial-balance,parties,open-invoices,open-bills,bank-uncleared,statement,crosswalk,payroll-register,payroll-to-date,pay-bill,vendor-payments,prior-payments,payroll-forms" doc:"what the file is; auto is told by the file"`
+	Place   string `query:"place" enum:"chart,trial-balance,parties,open-invoices,open-bills,bank-uncleared,statement,crosswalk,payroll-register,payroll-to-date,pay-bill,vendor-payments,prior-payments,payroll-forms" doc:"with auto: what is usually imported where it was dropped; taken where the file does not say"`
 	Source  string `query:"source" doc:"the source it comes from; empty is the usual one: payroll from where the last came, else the old ledger" maxLength:"80"`
 	Name    string `query:"name" doc:"its file name" maxLength:"200"`
 	RawBody []byte `contentType:"application/octet-stream"`
@@ -161,7 +162,7 @@ func (s *Server) batchOps() {
 		if name == "" {
 			name = "pasted rows"
 		}
-		b, err := s.app.Receive(ctx, who(ctx), in.Client, in.Purpose, in.Source, name, in.RawBody)
+		b, err := s.app.Receive(ctx, who(ctx), in.Client, app.BroughtAs(in.Purpose, in.Place), in.Source, name, in.RawBody)
 		if err != nil {
 			return nil, problem(ctx, err)
 		}

@@ -14,6 +14,7 @@ import (
 	"time"
 
 	"coatrack/internal/core/money"
+	"coatrack/internal/core/table"
 	"coatrack/internal/files"
 	"coatrack/internal/store"
 )
@@ -105,6 +106,7 @@ type Tx struct {
 	books    *bookCache // for transactions that only read
 	runs     *earnedCache
 	tookIn   bool                    // a file was taken in by this transaction
+	guess    *table.Guess            // what a file looks like, while it is received
 	balances map[string]money.Amount // of old accounts, while a crosswalk is read
 	memo     *memo                   // set while nothing is written: what was loaded is not loaded again
 }

@@ -182,6 +182,13 @@ func (a *App) ChangeReading(ctx context.Context, who Who, ledgerID, id int64, c 
 				}
 				continue
 			}
+			if s.Key == "as" {
+				if err := t.readAs(b, table.As(s.Value)); err != nil {
+					return err
+				}
+				set = table.Settings{As: table.As(s.Value), Sheet: set.Sheet, Encoding: set.Encoding, Delimiter: set.Delimiter}
+				continue
+			}
 			if s.Value == "" {
 				clearSetting(&set, s.Key)
 			} else if err := set.Put(s.Key, s.Value); err != nil {
@@ -228,6 +235,26 @@ func (a *App) ChangeReading(ctx context.Context, who Who, ledgerID, id int64, c 
 	return out, err
 }
 
+// readAs reads a file on the sheet as another kind. What was chosen for the columns of the
+// old kind does not hold for the new one.
+func (t *Tx) readAs(b *store.Batch, as table.As) error {
+	if !as.Known() {
+		return fail(Invalid, "bad-purpose", "%q is no kind of file; say one of %s", as, strings.Join(purposes(), ", "))
+	}
+	if string(as) == b.Purpose {
+		return nil
+	}
+	var same []store.Batch
+	if err := t.Select("id", "name").Where("ledger_id = ? and fingerprint = ? and purpose = ? and state in ('sheet', 'taken') and id <> ?", t.Ledger, b.Fingerprint, string(as), b.ID).Find(&same).Error; err != nil {
+		return err
+	}
+	if len(same) > 0 {
+		return &Error{What: Conflict, Code: "same-file", Message: fmt.Sprintf("the same file is here as %s already, as %s", as.Words(), same[0].Name), Detail: map[string]int64{"batch": same[0].ID}}
+	}
+	b.Purpose = string(as)
+	return t.Exec(`update batch set purpose = ?, confirmed = '[]' where ledger_id = ? and id = ?`, b.Purpose, t.Ledger, b.ID).Error
+}
+
 func clearSetting(s *table.Settings, key string) {
 	switch key {
 	case "encoding":
@@ -244,10 +271,20 @@ func clearSetting(s *table.Settings, key string) {
 		s.Sign = ""
 	case "amount_columns":
 		s.Amounts = 0
+	case "split_amounts":
+		s.Pieces = ""
+	case "party_kind":
+		s.PartyKind = ""
+	case "through":
+		s.Through = ""
+	case "parents":
+		s.Parents = ""
 	default:
 		var i int
 		if _, err := fmt.Sscanf(key, "column.%d", &i); err == nil {
 			delete(s.Columns, i)
+		} else if _, err := fmt.Sscanf(key, "kind.%d", &i); err == nil {
+			delete(s.Kinds, i)
 		}
 	}
 }

@@ -1,6 +1,7 @@
 package app
 
 import (
+	"cmp"
 	"context"
 	"crypto/sha256"
 	"encoding/json"
@@ -50,6 +51,8 @@ type summary struct {
 	Sheets  []string       `json:"sheets"`
 	// SheetQ asks which of several sheets is meant, until a person said.
 	SheetQ *table.Question `json:"sheet_question,omitempty"`
+	// Guess is what the file looks like, where that is plainly another kind than it was brought as.
+	Guess *table.Guess `json:"guess,omitempty"`
 }
 
 // summaryOf opens what is kept of a batch's reading; nothing if it was destroyed.
@@ -87,8 +90,9 @@ func (a *App) Receive(ctx context.Context, who Who, ledgerID int64, purpose, sou
 	if err := a.in(ctx, who, ledgerID, Write, func(*Tx) error { return nil }); err != nil {
 		return out, err
 	}
-	if !table.As(purpose).Known() {
-		return out, fail(Invalid, "bad-purpose", "say what the file is: %s", strings.Join(purposes(), ", "))
+	auto, place := broughtAs(purpose)
+	if !auto && !place.Known() || auto && place != "" && !place.Known() {
+		return out, fail(Invalid, "bad-purpose", "say what the file is: auto, %s", strings.Join(purposes(), ", "))
 	}
 	f, err := files.Open(name, data, table.Settings{}, a.Limits)
 	if err != nil {
@@ -99,6 +103,17 @@ func (a *App) Receive(ctx context.Context, who Who, ledgerID int64, purpose, sou
 		return out, err
 	}
 	defer f.Close()
+	guesses, _, err := f.Recognize(place, table.Options{})
+	if err != nil {
+		return out, fileError(err)
+	}
+	as, told := place, (*table.Guess)(nil)
+	if auto {
+		as, told = settleKind(guesses, place)
+	} else if g, wrong := table.Mistaken(guesses, place); wrong {
+		told = &g
+	}
+	purpose = string(as)
 	sum := sha256.Sum256(data)
 	err = a.in(ctx, who, ledgerID, Write, func(t *Tx) error {
 		var same []store.Batch
@@ -120,6 +135,10 @@ func (a *App) Receive(ctx context.Context, who Who, ledgerID int64, purpose, sou
 			return err
 		}
 		var set table.Settings
+		t.guess = told
+		if auto && told == nil {
+			set.As = as
+		}
 		if len(f.Sheets) > 1 && slices.ContainsFunc(f.Sheets, func(s files.Sheet) bool { return s.Name == kept.Settings.Sheet }) {
 			set.Sheet = kept.Settings.Sheet
 		}
@@ -167,6 +186,42 @@ func (a *App) Receive(ctx context.Context, who Who, ledgerID int64, purpose, sou
 		return err
 	})
 	return out, err
+}
+
+// BroughtAs writes what a file is brought as for Receive: a kind, or "auto" with the kind of
+// the place where it was dropped.
+func BroughtAs(kind, place string) string {
+	if kind == "auto" {
+		return "auto:" + place
+	}
+	return kind
+}
+
+// broughtAs reads what a file is brought as: a kind, or "auto" with the kind of the place where
+// it was dropped behind a colon.
+func broughtAs(purpose string) (auto bool, place table.As) {
+	if rest, ok := strings.CutPrefix(purpose, "auto"); ok {
+		return true, table.As(strings.TrimPrefix(rest, ":"))
+	}
+	return false, table.As(purpose)
+}
+
+// settleKind takes what a file plainly looks like, else what it was dropped as; a guess that
+// is neither plain nor of the place is asked about.
+func settleKind(gs []table.Guess, place table.As) (table.As, *table.Guess) {
+	if len(gs) == 0 {
+		return cmp.Or(place, table.AsTrialBalance), nil
+	}
+	if g, wrong := table.Mistaken(gs, place); wrong {
+		return g.As, nil
+	}
+	if place != "" {
+		return place, nil
+	}
+	if table.Sure(gs) {
+		return gs[0].As, nil
+	}
+	return gs[0].As, &gs[min(1, len(gs)-1)]
 }
 
 // besideBytes is up to how many bytes a file is read while it is stored. A larger one is read
@@ -409,7 +464,7 @@ func (t *Tx) keepReading(b *store.Batch, f *files.File, r *table.Reading, classe
 	for len(classes) < b.Records {
 		classes = append(classes, 0)
 	}
-	sum := summary{Reading: r}
+	sum := summary{Reading: r, Guess: t.guess}
 	if f != nil {
 		r.Encoding, r.Delimiter = f.Encoding, f.Delimiter
 		for _, s := range f.Sheets {
@@ -430,7 +485,7 @@ func (t *Tx) keepReading(b *store.Batch, f *files.File, r *table.Reading, classe
 		}
 	} else {
 		old := t.summaryOf(b)
-		sum.Sheets, sum.SheetQ = old.Sheets, old.SheetQ
+		sum.Sheets, sum.SheetQ, sum.Guess = old.Sheets, old.SheetQ, old.Guess
 		if old.Reading != nil {
 			r.Encoding, r.Delimiter = old.Reading.Encoding, old.Reading.Delimiter
 		}
@@ -439,6 +494,9 @@ func (t *Tx) keepReading(b *store.Batch, f *files.File, r *table.Reading, classe
 	_ = json.Unmarshal(b.Settings, &set)
 	if sum.SheetQ != nil && set.Sheet == "" {
 		r.Questions = append(r.Questions, *sum.SheetQ)
+	}
+	if g := sum.Guess; g != nil && g.As != r.As && set.As != r.As {
+		r.SayMistaken(*g)
 	}
 	if r.Run != nil { // what one person is paid is in no summary
 		run := *r.Run
@@ -485,6 +543,10 @@ func (t *Tx) present(b *store.Batch, full bool) (Batch, error) {
 		out.ToSettle = len(toSettle(s.Reading, out.Confirmed))
 		if full {
 			out.Reading = s.Reading
+			for i := range out.Reading.Findings {
+				f := &out.Reading.Findings[i]
+				f.Confirmable = f.Severity == table.Hold && table.Confirmable(f.Code)
+			}
 			if err := t.hideRows(b, out.Reading); err != nil {
 				return Batch{}, err
 			}

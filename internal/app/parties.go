@@ -197,6 +197,15 @@ func (t *Tx) insertParty(f PartyFacts, taxID string) (store.Party, error) {
 	return row, store.MapError(err)
 }
 
+// nameFree refuses a name typed by hand that an active customer or vendor other than one has.
+func (t *Tx) nameFree(name string, other int64) error {
+	var n int64
+	if err := t.Raw(`select count(*) from party where ledger_id = ? and lower(name) = lower(?) and active and id <> ?`, t.Ledger, name, other).Scan(&n).Error; err != nil || n == 0 {
+		return err
+	}
+	return fmt.Errorf("%w (party_name)", store.ErrDuplicate)
+}
+
 // AddParty makes a customer or vendor.
 func (a *App) AddParty(ctx context.Context, who Who, ledgerID int64, f PartyFacts) (Party, error) {
 	var out Party
@@ -205,6 +214,9 @@ func (a *App) AddParty(ctx context.Context, who Who, ledgerID int64, f PartyFact
 			return err
 		}
 		if _, err := t.Lock(); err != nil {
+			return err
+		}
+		if err := t.nameFree(f.Name, 0); err != nil {
 			return err
 		}
 		row, err := t.insertParty(f, "")
@@ -234,6 +246,11 @@ func (a *App) ChangeParty(ctx context.Context, who Who, ledgerID, id, version in
 		before := t.partyOf(row)
 		if version != 0 && version != row.Version {
 			return &Error{What: Stale, Code: "changed-meanwhile", Message: row.Name + " was changed meanwhile; look at what stands now", Detail: before}
+		}
+		if !strings.EqualFold(f.Name, row.Name) {
+			if err := t.nameFree(f.Name, id); err != nil {
+				return err
+			}
 		}
 		if err := store.MapError(t.Exec(`update party set name = ?, trade_name = ?, kinds = ?, class = ?, terms = ?, address = ?, email = ?, telephone = ?, note = ?, version = version + 1 where ledger_id = ? and id = ?`,
 			f.Name, f.TradeName, store.Strings(f.Kinds), f.Class, f.Terms, f.Address, f.Email, f.Telephone, f.Note, t.Ledger, id).Error); err != nil {
@@ -296,12 +313,17 @@ func (t *Tx) compareParties(b *store.Batch, rows []table.Row, same map[int]int64
 	for _, f := range fs {
 		known[f.PartyID] = f
 	}
+	as, err := t.accounts()
+	if err != nil {
+		return out, nil, err
+	}
+	find := findAccounts(as)
 	index := map[string]*party.Index{}
 	facts := make([]PartyFacts, len(rows))
 	for i, r := range rows {
 		kind := r.PartyKind
 		if kind == "" {
-			kind = party.Customer
+			kind = party.Customer // shown so until it is answered; nothing is imported before
 		}
 		if index[kind] == nil {
 			if index[kind], err = t.partyIndex(ps, b.Source, kind); err != nil {
@@ -309,6 +331,9 @@ func (t *Tx) compareParties(b *store.Batch, rows []table.Row, same map[int]int64
 			}
 		}
 		f := PartyFacts{Name: r.Party, TradeName: r.TradeName, Kinds: []string{kind}, Class: r.Class, Terms: r.Terms, Address: r.Address, Email: r.Email, Telephone: r.Telephone, Note: r.Note}
+		if r.Account != "" {
+			f.Note = strings.TrimSpace(f.Note + " Usually charged to " + chargedTo(find, r.Account) + ".")
+		}
 		line := PartyLine{Record: r.Record, What: "new", Name: r.Party, Kind: kind, Changes: []chart.Change{}}
 		var m []party.Match
 		if id := same[r.Record]; id != 0 && byID[id].ID != 0 {
@@ -348,6 +373,17 @@ func (t *Tx) compareParties(b *store.Batch, rows []table.Row, same map[int]int64
 		out.Lines = append(out.Lines, line)
 	}
 	return out, facts, nil
+}
+
+// chargedTo names the account that a list of vendors gives, by number or name.
+func chargedTo(find accountFinder, said string) string {
+	if a := find.find(said, ""); a.ID != 0 {
+		return a.Label()
+	}
+	if a := find.find("", said); a.ID != 0 {
+		return a.Label()
+	}
+	return said + " (not in the chart)"
 }
 
 // formChanges says what a list changes of the facts for information returns. What it
@@ -462,43 +498,84 @@ func (a *App) CompareParties(ctx context.Context, who Who, ledgerID, id int64) (
 	return out, err
 }
 
-// applyParties makes and updates the parties of a list. A look-alike is a party
-// of its own unless a person said which one it is.
+// applyParties adds and updates the parties of a list. A look-alike is a party of its own
+// unless a person said which one it is. New ones are added together, since a list may hold
+// thousands.
 func (t *Tx) applyParties(b *store.Batch, rows []table.Row, same map[int]int64) error {
+	for _, r := range rows {
+		if r.PartyKind == "" {
+			return fail(Conflict, "party-kind", "nothing in %s says whether these are customers or vendors; answer that on the sheet first", b.Name)
+		}
+	}
 	c, facts, err := t.compareParties(b, rows, same)
 	if err != nil {
 		return err
 	}
+	ids, err := t.addParties(c.Lines, facts, rows)
+	if err != nil {
+		return err
+	}
+	var outside store.NewOutside
 	for i, l := range c.Lines {
-		id := l.PartyID
-		tax := rows[i].TaxID
-		switch l.What {
-		case "new", "looks like":
-			p, err := t.insertParty(facts[i], "")
-			if err != nil {
-				return err
-			}
-			id = p.ID
-		case "changed":
+		if o := rows[i].PartyID; o != "" {
+			outside.Add(l.Kind, o, ids[i])
+		}
+		if l.What == "new" || l.What == "looks like" {
+			continue
+		}
+		if l.What == "changed" {
 			f := facts[i]
 			if err := store.MapError(t.Exec(`update party set name = ?, trade_name = ?, kinds = ?, class = ?, terms = ?, address = ?, email = ?, telephone = ?, note = ?, version = version + 1 where ledger_id = ? and id = ?`,
-				f.Name, f.TradeName, store.Strings(f.Kinds), f.Class, f.Terms, f.Address, f.Email, f.Telephone, f.Note, t.Ledger, id).Error); err != nil {
+				f.Name, f.TradeName, store.Strings(f.Kinds), f.Class, f.Terms, f.Address, f.Email, f.Telephone, f.Note, t.Ledger, ids[i]).Error); err != nil {
 				return err
 			}
-			if err := t.reageBy(id, f.Terms); err != nil {
+			if err := t.reageBy(ids[i], f.Terms); err != nil {
 				return err
 			}
 		}
-		if err := t.applyFormFacts(id, tax, rows[i].Forms, rows[i].Class); err != nil {
+		if err := t.applyFormFacts(ids[i], rows[i].TaxID, rows[i].Forms, rows[i].Class); err != nil {
 			return err
 		}
-		if o := rows[i].PartyID; o != "" {
-			if err := t.Exec(`insert into party_outside (ledger_id, source, kind, outside_id, party_id) values (?, ?, ?, ?, ?) on conflict (ledger_id, source, kind, outside_id) do update set party_id = excluded.party_id`, t.Ledger, b.Source, l.Kind, o, id).Error; err != nil {
-				return err
-			}
-		}
 	}
-	return t.record("parties taken in", "batch", b.ID, nil, c.Counts)
+	if err := t.AddOutside(b.Source, &outside); err != nil {
+		return err
+	}
+	return t.record("parties imported", "batch", b.ID, nil, c.Counts)
+}
+
+// addParties adds the parties that are new, with what the list says for their forms, and
+// returns the ids of all lines.
+func (t *Tx) addParties(lines []PartyLine, facts []PartyFacts, rows []table.Row) ([]int64, error) {
+	ids := make([]int64, len(lines))
+	var fresh []store.NewParty
+	var at []int
+	for i, l := range lines {
+		ids[i] = l.PartyID
+		if l.What != "new" && l.What != "looks like" {
+			continue
+		}
+		f, tax := facts[i], strings.TrimSpace(rows[i].TaxID)
+		n := store.NewParty{Name: f.Name, TradeName: f.TradeName, Kind: f.Kinds[0], Class: f.Class, Terms: f.Terms, Address: f.Address, Email: f.Email, Telephone: f.Telephone, Note: f.Note}
+		if g := rows[i].Forms; g != nil {
+			n.TaxKind, n.Street, n.City, n.State, n.Zip, n.Exempt, n.W9 = g.TaxKind, g.Street, g.City, g.State, g.Zip, g.Exempt, dayPtr(g.W9)
+			n.Attorney, n.Agent, n.Ordered, n.Gets = g.Attorney, g.Agent, g.Order, g.Gets
+		}
+		if payees.ReadClass(f.Class) != "" {
+			n.ClassFrom = payees.FromSaid
+		}
+		if tax != "" {
+			n.TaxID, n.Mark = t.Seal([]byte(tax), "tax id"), t.numberMark(tax, n.TaxKind)
+		}
+		fresh, at = append(fresh, n), append(at, i)
+	}
+	made, err := t.AddParties(fresh)
+	if err != nil {
+		return nil, store.MapError(err)
+	}
+	for k, i := range at {
+		ids[i] = made[k]
+	}
+	return ids, nil
 }
 
 // PartyRegister is what is open of one customer or vendor.

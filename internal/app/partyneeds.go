@@ -323,6 +323,11 @@ func (t *Tx) bindParty(n PartyNeed, c PartyChoice, s *settling) error {
 			return nil
 		}
 		terms := ""
+		if n.OutsideID == "" { // of one name with another number there may be two
+			if err := t.nameFree(n.Name, 0); err != nil {
+				return err
+			}
+		}
 		p, err := t.insertParty(PartyFacts{Name: n.Name, Kinds: []string{n.Kind}, Terms: terms}, "")
 		if err != nil {
 			return err

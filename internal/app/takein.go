@@ -23,7 +23,7 @@ func (a *App) Confirm(ctx context.Context, who Who, ledgerID, id int64, code str
 		if err != nil {
 			return err
 		}
-		if !slices.Contains([]string{"other-company", "other-day", "duplicate-account", "both-sides", "three-places", "printed-total-differs", "no-day", "arithmetic", "after-cutover", "unknown-document", "mixed-currency", "statement-does-not-add", "split-differs"}, code) {
+		if !table.Confirmable(code) {
 			return fail(Invalid, "not-confirmable", "this finding is mended, not confirmed")
 		}
 		var have []string

@@ -30,6 +30,31 @@ func refused(as table.As, name string, e *Error) *table.Reading {
 	}
 }
 
+// Recognize says what a file may be, the likeliest first, and in a workbook which sheet
+// says so. place is what it was brought as, "" where that says nothing.
+func (f *File) Recognize(place table.As, opt table.Options) ([]table.Guess, string, error) {
+	var best []table.Guess
+	sheet := ""
+	opt.Delimited = f.Format == "csv"
+	for _, s := range f.Sheets {
+		if s.Hidden && len(f.Sheets) > 1 {
+			continue
+		}
+		src, err := f.Records(s.Name)
+		if err != nil {
+			return nil, "", err
+		}
+		gs, err := table.Recognize(src, f.Name+" "+s.Name, place, opt)
+		if err != nil {
+			return nil, "", err
+		}
+		if len(gs) > 0 && (len(best) == 0 || gs[0].Score > best[0].Score) {
+			best, sheet = gs, s.Name
+		}
+	}
+	return best, sheet, nil
+}
+
 // Read reads one list of an open file. In a workbook the sheet is the one asked
 // for, else the one that reads best; if several do, that is a question.
 func (f *File) Read(opt table.Options) (*table.Reading, error) {

@@ -93,6 +93,7 @@ func Core(name string) string {
 type Index struct {
 	byID    map[int64]Party
 	outside map[string]int64
+	numbers map[int64]bool // parties that have an id of the source
 	exact   map[string][]int64
 	fold    map[string][]int64
 	core    map[string][]int64
@@ -107,7 +108,10 @@ type entry struct {
 
 // NewIndex indexes parties; outside maps the ids that the source gave them.
 func NewIndex(parties []Party, outside map[string]int64) *Index {
-	x := &Index{byID: map[int64]Party{}, outside: outside, exact: map[string][]int64{}, fold: map[string][]int64{}, core: map[string][]int64{}, byRune: map[rune][]int{}}
+	x := &Index{byID: map[int64]Party{}, outside: outside, numbers: map[int64]bool{}, exact: map[string][]int64{}, fold: map[string][]int64{}, core: map[string][]int64{}, byRune: map[rune][]int{}}
+	for _, id := range outside {
+		x.numbers[id] = true
+	}
 	for _, p := range parties {
 		if !p.Active {
 			continue
@@ -149,6 +153,9 @@ func (x *Index) Match(outsideID, name string) []Match {
 				continue
 			}
 			c, w := conf, words
+			if outsideID != "" && x.outside[outsideID] != id && x.numbers[id] {
+				c, w = min(conf, 0.6), words+", but another number" // two of one name are two
+			}
 			if len(ids) > 1 {
 				c, w = min(conf, 0.6), words+", as have "+strconv.Itoa(len(ids))
 			}

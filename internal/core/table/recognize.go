@@ -229,6 +229,31 @@ func Sure(gs []Guess) bool {
 	return len(gs) > 0 && gs[0].Score >= 50 && (len(gs) < 2 || gs[0].Score-gs[1].Score >= 15)
 }
 
+// lead is by how much another kind must lead over the one that was said, to be spoken of.
+const lead = 30
+
+// Mistaken returns what a file looks like where that is plainly another kind than it was
+// brought as.
+func Mistaken(gs []Guess, as As) (Guess, bool) {
+	if !Sure(gs) || gs[0].As == as {
+		return Guess{}, false
+	}
+	for _, g := range gs {
+		if g.As == as && gs[0].Score-g.Score < lead {
+			return Guess{}, false
+		}
+	}
+	return gs[0], true
+}
+
+// SayMistaken leaves of a reading's findings and questions the one that matters: that the
+// file looks like another kind, with the answers to it.
+func (r *Reading) SayMistaken(g Guess) {
+	r.Recognized = &g
+	r.Findings = []Finding{{Code: "wrong-kind", Severity: Hold, Message: "This looks like " + g.As.Words() + ", not " + r.As.Words() + ": " + g.Why + "."}}
+	r.Questions = []Question{{Key: "as", Why: "this looks like " + g.As.Words() + ", not " + r.As.Words(), Choices: []Choice{{string(g.As), "Read it as " + g.As.Words()}, {string(r.As), "Keep it as " + r.As.Words()}}}}
+}
+
 // Words for kinds of files, as a sentence has them: "open invoices".
 var kindNames = map[As]string{
 	AsChart: "a chart of accounts", AsTrialBalance: "a trial balance", AsParties: "customers or vendors", AsInvoices: "open invoices", AsBills: "open bills", AsUncleared: "uncleared bank items", AsStatement: "a bank statement",

@@ -60,6 +60,10 @@ func (s *Settings) Put(key, value string) error {
 		return one(&s.DateOrder, "mdy", "MDY", "dmy", "DMY", "ymd", "YMD")
 	case "sign":
 		return one(&s.Sign, "signed", "debit-positive", "paid-positive", "paid", "normal", "normal-side", "credit-positive", "reversed", "side", "drcr", "checks", "check", "deposits", "deposit")
+	case "as":
+		if s.As = As(value); !s.As.Known() {
+			return bad("a kind of file, such as trial-balance or open-invoices")
+		}
 	case "party_kind":
 		return one(&s.PartyKind, "customer", "customers", "vendor", "vendors")
 	case "through":

@@ -117,6 +117,7 @@ type Settings struct {
 	Amounts     int               `json:"amount_columns,omitempty"` // which pair, by its first column's index
 	Columns     map[int]string    `json:"columns,omitempty"`        // index from 1 → meaning
 	Rows        map[int]string    `json:"rows,omitempty"`           // record → "row" or a class
+	As          As                `json:"as,omitempty"`             // what a person said that the file is
 	PartyKind   string            `json:"party_kind,omitempty"`     // customer or vendor, of a list that does not say which
 	Through     string            `json:"through,omitempty"`        // ISO date: up to which day figures of a year to date count
 	Kinds       map[int]string    `json:"kinds,omitempty"`          // of a chart: record of a heading → the kind of its accounts
@@ -218,7 +219,20 @@ type Finding struct {
 	Text       string `json:"text"`
 	Message    string `json:"message"`
 	Suggestion string `json:"suggestion"`
+	// Confirmable says that a person may let it stand as it is.
+	Confirmable bool `json:"confirmable,omitempty"`
 }
+
+// confirmable are the findings that a person may confirm: the file is right as it is, or
+// what it lacks is known.
+var confirmable = map[string]bool{
+	"other-company": true, "other-day": true, "other-currency": true, "duplicate-account": true, "both-sides": true, "three-places": true, "printed-total-differs": true, "no-day": true, "arithmetic": true, "after-cutover": true,
+	"unknown-document": true, "mixed-currency": true, "statement-does-not-add": true, "split-differs": true, "aging-summary": true, "bad-byte": true, "count-differs": true, "tax-digits": true, "lost-digits": true, "llc-unsaid": true,
+	"same-id": true, "lost-zero": true, "parts-differ": true, "maybe-same": true,
+}
+
+// Confirmable says whether a person may let findings of a code stand.
+func Confirmable(code string) bool { return confirmable[code] }
 
 // Totals count the file: Records = Rows + SetAside + Refused + Blank.
 type Totals struct {
@@ -277,6 +291,7 @@ type Reading struct {
 	PartyTotals []PartyTotal    `json:"party_totals,omitempty"` // lists grouped by party
 	Run         *RunFacts       `json:"run,omitempty"`          // registers
 	Forms       []string        `json:"forms,omitempty"`        // a provider's own forms: which ones, in words
+	Recognized  *Guess          `json:"recognized,omitempty"`   // what the file looks like, where that was asked
 	PartyKind   string          `json:"party_kind,omitempty"`   // of a list of parties: customer or vendor, where all are one
 }
 

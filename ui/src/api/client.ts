@@ -87,7 +87,7 @@ function send<T>(url: string, data: Blob, onProgress: (share: number) => void, s
 
 /** bring uploads a file of a client. */
 export function bring(client: number, as: string, name: string, data: Blob, onProgress: (share: number) => void, signal: AbortSignal) {
-  return send<Schemas["Batch"]>(`/api/clients/${client}/batches?as=${as}&name=${encodeURIComponent(name)}`, data, onProgress, signal);
+  return send<Schemas["Batch"]>(`/api/clients/${client}/batches?as=auto&place=${as}&name=${encodeURIComponent(name)}`, data, onProgress, signal);
 }
 
 /** bringBundle makes a client from a bundle; name is another one for it, or "". */

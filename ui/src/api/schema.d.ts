@@ -2992,8 +2992,10 @@ export interface components {
             old: string;
             /** Format: int64 */
             record: number;
+            /** @description of an account that is divided: the amount that the row takes */
+            takes?: string;
             /** @enum {string} */
-            what: "sets" | "changes" | "same" | "no old account" | "no new account";
+            what: "sets" | "changes" | "same" | "no old account" | "no new account" | "no balance";
         };
         Done: {
             done: boolean;
@@ -5326,6 +5328,7 @@ export interface components {
             number: string;
         };
         TableAside: {
+            amount?: string;
             class: string;
             /** Format: int64 */
             line: number;
@@ -5333,6 +5336,26 @@ export interface components {
             /** Format: int64 */
             record: number;
             text: string;
+        };
+        TableBillRef: {
+            check_date?: string;
+            day?: string;
+            drawn_on?: string;
+            month?: string;
+            number?: string;
+            payee?: string;
+        };
+        TableBillSum: {
+            check_date?: string;
+            day?: string;
+            drawn_on?: string;
+            month?: string;
+            number?: string;
+            payee?: string;
+            printed?: string;
+            /** Format: int64 */
+            rows: number;
+            sum: string;
         };
         TableChoice: {
             value: string;
@@ -5342,13 +5365,23 @@ export interface components {
             /** Format: int64 */
             index: number;
             meaning: string;
+            /** Format: int64 */
+            offset?: number;
             title: string;
+        };
+        TableDivided: {
+            amount?: string;
+            rest?: boolean;
+            /** Format: int64 */
+            share?: number;
+            whole?: boolean;
         };
         TableFinding: {
             cell: string;
             code: string;
             /** Format: int64 */
             column: number;
+            confirmable?: boolean;
             /** Format: int64 */
             line: number;
             message: string;
@@ -5388,6 +5421,30 @@ export interface components {
             /** Format: int64 */
             year: number;
         };
+        TableGuess: {
+            as: string;
+            kind?: string;
+            /** Format: int64 */
+            score: number;
+            why: string;
+        };
+        TableNetSaid: {
+            amount: string;
+            category?: string;
+            check_number?: string;
+            code?: string;
+            /** Format: int64 */
+            column: number;
+            employee?: string;
+            employee_id?: string;
+            group?: string;
+            item: string;
+            /** Format: int64 */
+            line: number;
+            /** Format: int64 */
+            record: number;
+            year_to_date?: string;
+        };
         TablePaidRow: {
             box?: string;
             /** Format: int64 */
@@ -5415,15 +5472,18 @@ export interface components {
             /** Format: int64 */
             column: number;
             item: string;
+            part?: string;
             year_to_date?: string;
         };
         TablePayRow: {
+            bill?: components["schemas"]["TableBillRef"];
             cells: components["schemas"]["TablePayCell"][];
             check_number?: string;
             employee?: string;
             employee_id?: string;
             group?: string;
             officer?: boolean;
+            paid_by?: string;
             state?: string;
         };
         TableQuestion: {
@@ -5453,8 +5513,10 @@ export interface components {
             header_row: number;
             name: string;
             parents?: string;
+            party_kind?: string;
             party_totals?: components["schemas"]["TablePartyTotal"][];
             questions: components["schemas"]["TableQuestion"][];
+            recognized?: components["schemas"]["TableGuess"];
             rows: components["schemas"]["TableRow"][];
             run?: components["schemas"]["TableRunFacts"];
             set_aside: components["schemas"]["TableAside"][];
@@ -5469,15 +5531,21 @@ export interface components {
             address?: string;
             amount: string;
             balance?: string;
+            bank_account?: string;
             class?: string;
+            country?: string;
             date?: string;
+            default_account?: string;
             description?: string;
+            divided?: components["schemas"]["TableDivided"];
             document?: string;
             due?: string;
+            due_from?: string;
             email?: string;
             form_row?: components["schemas"]["TableFormRow"];
             forms?: components["schemas"]["TableFormFacts"];
             kind: string;
+            legal_name?: string;
             /** Format: int64 */
             line: number;
             name: string;
@@ -5494,6 +5562,7 @@ export interface components {
             pay?: components["schemas"]["TablePayRow"];
             /** Format: int64 */
             record: number;
+            role?: string;
             section?: string;
             settled?: string;
             sort?: string;
@@ -5510,22 +5579,31 @@ export interface components {
             trade_name?: string;
         };
         TableRunFacts: {
+            bill_date?: string;
+            bill_number?: string;
+            bills?: components["schemas"]["TableBillSum"][];
             check_date?: string;
             company?: string;
             controls: components["schemas"]["TablePayCell"][];
             from?: string;
             kind?: string;
+            month?: string;
+            nets?: components["schemas"]["TableNetSaid"][];
             /** Format: int64 */
             people: number;
             provider?: string;
             run_id?: string;
             shape: string;
             sum: string;
+            through?: string;
             to?: string;
+            /** Format: int64 */
+            year?: number;
         };
         TableSettings: {
             /** Format: int64 */
             amount_columns?: number;
+            as?: string;
             columns?: {
                 [key: string]: string;
             };
@@ -5538,12 +5616,18 @@ export interface components {
             };
             /** Format: int64 */
             header_row?: number;
+            kinds?: {
+                [key: string]: string;
+            };
             parents?: string;
+            party_kind?: string;
             rows?: {
                 [key: string]: string;
             };
             sheet?: string;
             sign?: string;
+            split_amounts?: string;
+            through?: string;
         };
         TableStatementFacts: {
             account?: string;
@@ -5556,10 +5640,15 @@ export interface components {
         };
         TableTitle: {
             company?: string;
+            /** Format: int64 */
+            company_row?: number;
             day?: string;
             /** Format: int64 */
             day_record?: number;
             day_text?: string;
+            from?: string;
+            prepared_by?: string;
+            to?: string;
         };
         TableTotals: {
             /** Format: int64 */
@@ -7315,8 +7404,10 @@ export interface operations {
     "bring-file": {
         parameters: {
             query?: {
-                /** @description what the file is */
-                as?: "chart" | "trial-balance" | "parties" | "open-invoices" | "open-bills" | "bank-uncleared" | "statement" | "crosswalk" | "payroll-register" | "payroll-to-date" | "pay-bill" | "vendor-payments" | "prior-payments" | "payroll-forms";
+                /** @description what the file is; auto is told by the file */
+                as?: "auto" | "chart" | "trial-balance" | "parties" | "open-invoices" | "open-bills" | "bank-uncleared" | "statement" | "crosswalk" | "payroll-register" | "payroll-to-date" | "pay-bill" | "vendor-payments" | "prior-payments" | "payroll-forms";
+                /** @description with auto: what is usually imported where it was dropped; taken where the file does not say */
+                place?: "chart" | "trial-balance" | "parties" | "open-invoices" | "open-bills" | "bank-uncleared" | "statement" | "crosswalk" | "payroll-register" | "payroll-to-date" | "pay-bill" | "vendor-payments" | "prior-payments" | "payroll-forms";
                 /** @description the source it comes from; empty is the usual one: payroll from where the last came, else the old ledger */
                 source?: string;
                 /** @description its file name */

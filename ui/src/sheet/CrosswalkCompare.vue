@@ -30,7 +30,9 @@ const propose = useAct(
       <tr v-for="l in off" :key="l.record">
         <td class="where q">row {{ l.record }}</td>
         <td class="say">
-          {{ l.old }} → {{ l.new }}<template v-if="l.what === 'changes'">, now {{ l.now }}</template
+          {{ l.old }} → {{ l.new }}<template v-if="l.takes">, {{ l.takes }}</template
+          ><template v-if="l.what === 'changes'">, now {{ l.now }}</template
+          ><span v-else-if="l.what === 'no balance'" class="warn">: its balance is not known yet; import the trial balance first</span
           ><span v-else-if="l.what.startsWith('no ')" class="warn">: {{ l.what }} of that number or name is here</span
           ><span v-for="d in l.differs" :key="d" class="warn">; {{ d }}</span>
         </td>

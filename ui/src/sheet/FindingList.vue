@@ -6,16 +6,8 @@ import { asideWords } from "./meanings";
 
 const props = defineProps<{ findings: Schemas["TableFinding"][]; aside: Record<string, number>; at: number; open: boolean }>();
 const emit = defineEmits<{ go: [i: number]; fix: [f: Schemas["Fix"]]; confirm: [code: string] }>();
-const confirmable = [
-  "aging-summary",
-  "other-currency",
-  "other-company",
-  "other-day",
-  "duplicate-account",
-  "both-sides",
-  "three-places",
-  "printed-total-differs",
-];
+// Rows that are right as they stand, if a person says so.
+const mayStand = ["unknown-state", "too-few-cells", "division", "maybe-same"];
 // What refuses comes first, then what holds the posting, then notes; each keeps its place in the list.
 const order: Record<string, number> = { "refuse-file": 0, "refuse-row": 1, "hold-posting": 2, note: 3 };
 const sorted = computed(() => props.findings.map((f, i) => ({ f, i })).sort((a, b) => (order[a.f.severity] ?? 9) - (order[b.f.severity] ?? 9)));
@@ -39,11 +31,21 @@ const where = (f: Schemas["TableFinding"]) => (f.record ? `row ${f.record}${f.ce
               <button v-if="f.suggestion" class="btn small" @click="emit('fix', { record: f.record, column: f.column, text: f.suggestion })">
                 Use {{ f.suggestion }}
               </button>
-              <button class="btn small" @click="emit('fix', { record: f.record, class: 'note' })">Set row aside</button>
+              <button class="btn small" @click="emit('fix', { record: f.record, class: 'note' })">Set row aside</button
+              ><button v-if="mayStand.includes(f.code)" class="btn small" @click="emit('fix', { record: f.record, class: 'row' })">It counts</button>
             </template>
-            <button v-else-if="f.severity === 'hold-posting' && confirmable.includes(f.code)" class="btn small" @click="emit('confirm', f.code)">
-              It is right
+            <template v-else-if="open && f.record && f.code === 'maybe-same'">
+              <button class="btn small" @click="emit('fix', { record: f.record, class: 'note' })">Skip this row</button
+              ><button class="btn small" @click="emit('fix', { record: f.record, class: 'row' })">Keep both</button>
+            </template>
+            <button
+              v-else-if="open && f.record && f.suggestion && f.severity === 'hold-posting'"
+              class="btn small"
+              @click="emit('fix', { record: f.record, column: f.column, text: f.suggestion })"
+            >
+              Use {{ f.suggestion }}
             </button>
+            <button v-else-if="f.confirmable" class="btn small" @click="emit('confirm', f.code)">It is right</button>
             <span v-else class="q s">{{ f.severity === "note" ? "look once" : f.severity === "hold-posting" ? "holds posting" : "" }}</span>
           </td>
         </tr>

@@ -1,14 +1,18 @@
 <script setup lang="ts">
 import { useQuery } from "@tanstack/vue-query";
-import { computed } from "vue";
+import { computed, ref } from "vue";
 import { api, type Schemas, unwrap } from "../api/client";
 import { useClientId, useFiles } from "../api/queries";
 import { isZero, plain } from "../money";
+import { purposes } from "./meanings";
 
 const props = defineProps<{ file: Schemas["Batch"]; open: boolean }>();
 const emit = defineEmits<{ change: [s: Schemas["Setting"]]; go: [record: number, column: number] }>();
 const id = useClientId();
 const r = computed(() => props.file.reading!);
+// An answer that is typed, where there is nothing to choose.
+const told = ref("");
+const sentence = (why: string) => why.charAt(0).toUpperCase() + why.slice(1);
 const put = (key: string) => (e: Event) => emit("change", { key, value: (e.target as HTMLSelectElement).value });
 const signs: Record<string, string> = {
   two_columns: "two columns",
@@ -43,6 +47,17 @@ const { data: suspects } = useQuery({
   <h1>How it was read</h1>
   <div class="sub">{{ open ? "change one and the grid follows at once" : "frozen when it was taken in" }}</div>
   <div class="read">
+    <label for="h-as">Kind of file</label>
+    <select
+      id="h-as"
+      class="input"
+      :value="file.purpose"
+      :disabled="!open"
+      title="It can be changed without importing the file again"
+      @change="put('as')($event)"
+    >
+      <option v-for="(p, key) in purposes" :key="key" :value="key">{{ p.name }}</option>
+    </select>
     <label for="h-source">Comes from</label>
     <input
       id="h-source"
@@ -105,11 +120,16 @@ const { data: suspects } = useQuery({
     </template>
   </div>
   <div v-for="q in r.questions" :key="q.key" class="q2">
-    <p><b>Which is it?</b> {{ q.why }}.<template v-if="!open"> Put the file back on the sheet to say it.</template></p>
+    <p><b>Which is it?</b> {{ sentence(q.why) }}.<template v-if="!open"> Put the file back on the sheet to say it.</template></p>
     <div class="alt">
       <button v-for="c in q.choices" :key="c.value" class="btn small" :disabled="!open" @click="emit('change', { key: q.key, value: c.value })">
         {{ c.words }}
       </button>
+      <form v-if="!q.choices.length" class="told" @submit.prevent="emit('change', { key: q.key, value: told })">
+        <label class="sr" :for="`q-${q.key}`">{{ sentence(q.why) }}</label>
+        <input :id="`q-${q.key}`" v-model="told" class="input" :placeholder="q.key === 'through' ? '2026-06-30' : ''" :disabled="!open" required />
+        <button class="btn small" type="submit" :disabled="!open">Save</button>
+      </form>
     </div>
   </div>
   <template v-if="short && suspects?.length">
@@ -153,6 +173,10 @@ const { data: suspects } = useQuery({
   height: auto;
   white-space: normal;
   text-align: left;
+}
+.told {
+  display: flex;
+  gap: 6px;
 }
 .left {
   text-align: left;

@@ -84,6 +84,19 @@ const all = {
   "withholding-order": "Withholding ordered?",
   "exempt-code": "Exempt payee code",
   "address-2": "Address, line 2",
+  role: "Required account",
+  "level-name": "Name on its level",
+  "default-account": "Usually charged to",
+  country: "Country",
+  "bank-account": "Bank account",
+  share: "Share",
+  "payment-total": "Total of the payment",
+  "pay-method": "How it is paid",
+  "bill-number": "Bill number",
+  "bill-date": "Bill date",
+  month: "Month covered",
+  payee: "Sent to",
+  "drawn-on": "Withdrawn on",
 } as const;
 
 const chart = [
@@ -100,6 +113,8 @@ const chart = [
   "description",
   "tax-code",
   "level",
+  "level-name",
+  "role",
 ] as const;
 const balance = ["ignore", "number", "name", "number-and-name", "parent", "kind", "outside-id", "debit", "credit", "amount", "side"] as const;
 
@@ -121,6 +136,7 @@ const items = [
   "debit",
   "credit",
   "side",
+  "status",
   ...tags,
 ] as const;
 const payments = [
@@ -140,6 +156,9 @@ const payments = [
   "debit",
   "credit",
   "withheld",
+  "payment-total",
+  "status",
+  "side",
   "box",
   "undoes",
   "description",
@@ -168,6 +187,13 @@ const register = [
   "period-to",
   "run-id",
   "tax-id",
+  "pay-method",
+  "bill-number",
+  "bill-date",
+  "month",
+  "payee",
+  "drawn-on",
+  "description",
 ] as const;
 const byPurpose: Record<string, readonly (keyof typeof all)[]> = {
   chart,
@@ -203,9 +229,25 @@ const byPurpose: Record<string, readonly (keyof typeof all)[]> = {
     "rent-agent",
     "withholding-order",
     "exempt-code",
+    "default-account",
+    "country",
   ],
-  "bank-uncleared": ["ignore", "date", "document-number", "document", "party", "amount", "debit", "credit", "status", "cleared", "description"],
-  statement: ["ignore", "date", "document", "document-number", "outside-id", "party", "description", "status", "amount", "debit", "credit", "balance"],
+  "bank-uncleared": [
+    "ignore",
+    "date",
+    "document-number",
+    "document",
+    "party",
+    "amount",
+    "debit",
+    "credit",
+    "side",
+    "status",
+    "cleared",
+    "bank-account",
+    "description",
+  ],
+  statement: ["ignore", "date", "document", "document-number", "outside-id", "party", "description", "status", "amount", "debit", "credit", "side", "balance"],
   "payroll-register": register,
   "payroll-to-date": register,
   "pay-bill": register,
@@ -226,7 +268,7 @@ const byPurpose: Record<string, readonly (keyof typeof all)[]> = {
     "form-figure",
     "description",
   ],
-  crosswalk: ["ignore", "number", "name", "outside-id", "to-number", "to-name"],
+  crosswalk: ["ignore", "number", "name", "outside-id", "to-number", "to-name", "amount", "share"],
 };
 
 /** meanings a column can have, by what the file is read as (docs/read.md). */
