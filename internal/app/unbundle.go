@@ -385,6 +385,12 @@ func (in *intakeIDs) mapping(b *bundle) error {
 		in.labels[l.ID] = id
 	}
 	for _, x := range b.Bindings {
+		if len(x.Qualifiers) > 0 {
+			var only map[string]string
+			if json.Unmarshal(x.Qualifiers, &only) != nil {
+				return fail(Invalid, "bad-bundle", "a mapping in the bundle is narrowed by something that is no list of names and values")
+			}
+		}
 		row := store.Binding{LedgerID: t.Ledger, LabelID: in.labels[x.Label], Facet: x.Facet, Qualifiers: orJSON(x.Qualifiers, "{}"), Parts: []byte("[]"), Answer: x.Answer, Box: x.Box, Reason: x.Reason, Evidence: x.Evidence, Revisit: x.Revisit, PersonID: t.Who.Person.ID, At: t.now}
 		if d, err := time.Parse("2006-01-02", x.From); err == nil {
 			row.FromDay = &d

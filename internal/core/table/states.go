@@ -13,13 +13,14 @@ import (
 // puts the row on hold; in a reference or a memo such a word means nothing.
 
 var (
-	voided    = regexp.MustCompile(`(?i)^\W*(void(ed)?|cancell?ed|cancel|deleted|reversed|bounced|rejected|failed|stopped( payment)?|stop payment)\b`)
-	waiting   = regexp.MustCompile(`(?i)^\W*(pending|processing|in process|authori[sz]ed|authori[sz]ation|scheduled|draft)\b`)
-	leadVoid  = regexp.MustCompile(`^\W*(VOID|VOIDED|CANCELED|CANCELLED|Void|Voided|Canceled|Cancelled)\b[\s:*,–-]*`)
-	stands    = regexp.MustCompile(`(?i)^\W*(open|unpaid|outstanding|current|overdue|past due|late|due|sent|issued|partial\w*|part(ly)? paid|part|approved|posted|active|disputed|billed|printed|booked|complete[d]?|confirmed|new|reissued|uncleared|not cleared|not yet cleared|emailed|viewed|final(ized)?|accepted|normal|ok|yes|live)\b`)
-	settledBy = regexp.MustCompile(`(?i)^\W*(paid( in full)?|closed|settled|cleared|reconciled|credited|written off)\b`)
-	affirmsNo = regexp.MustCompile(`(?i)^\W*(no|n|false|0|-)\W*$`)
-	affirms   = regexp.MustCompile(`(?i)^\W*(yes|y|true|x|✓|1)\W*$`)
+	voided     = regexp.MustCompile(`(?i)^\W*(void(ed)?|cancell?ed|cancel|deleted|reversed|bounced|rejected|failed|stopped( payment)?|stop payment)\b`)
+	waiting    = regexp.MustCompile(`(?i)^\W*(pending|processing|in process|authori[sz]ed|authori[sz]ation|scheduled|draft)\b`)
+	leadVoid   = regexp.MustCompile(`^\W*(VOID|VOIDED|CANCELED|CANCELLED|Void|Voided|Canceled|Cancelled)\b[\s:*,–-]*`)
+	shoutsVoid = regexp.MustCompile(`^\W*(VOID|VOIDED|CANCELED|CANCELLED)\b|^\W*(?:[Vv]oid(?:ed)?|[Cc]ancell?ed)\s*[:*–-]|^\W*(?:[Vv]oid(?:ed)?|[Cc]ancell?ed)\W*$`)
+	stands     = regexp.MustCompile(`(?i)^\W*(open|unpaid|outstanding|current|overdue|past due|late|due|sent|issued|partial\w*|part(ly)? paid|part|approved|posted|active|disputed|billed|printed|booked|complete[d]?|confirmed|new|reissued|uncleared|not cleared|not yet cleared|emailed|viewed|final(ized)?|accepted|normal|ok|yes|live)\b`)
+	settledBy  = regexp.MustCompile(`(?i)^\W*(paid( in full)?|closed|settled|cleared|reconciled|credited|written off)\b`)
+	affirmsNo  = regexp.MustCompile(`(?i)^\W*(no|n|false|0|-)\W*$`)
+	affirms    = regexp.MustCompile(`(?i)^\W*(yes|y|true|x|✓|1)\W*$`)
 )
 
 // state says what the state of a row makes of it: why it is set aside, or that it is not
@@ -74,8 +75,11 @@ func (r *reader) standing(rec *Record, number, name string) bool {
 		switch {
 		case leadVoid.MatchString(number):
 			aside, col = "“"+number+"”", r.col(DocNumber)
-		case leadVoid.MatchString(name):
+		case shoutsVoid.MatchString(name):
 			aside, col = "“"+name+"”", r.col(Party)
+		case leadVoid.MatchString(name): // "Void Fill Packaging" may be its name
+			r.refuse(rec, "unknown-state", r.col(Party)+1, "“"+name+"” begins with the word void. Is the row void? Skip it, or mark it as a row that counts.")
+			return false
 		}
 	}
 	switch {
