@@ -35,10 +35,14 @@ func openCSV(name string, data []byte, set table.Settings, lim Limits) (*File, e
 		}
 		delim = set.Delimiter[0]
 	}
+	plain := table.PlainText(text)
 	f := &File{Name: name, Format: "csv", Encoding: enc, Delimiter: string(delim), Sheets: []Sheet{{Name: ""}}, Close: func() {}}
 	f.records = func(string) (table.Source, error) {
 		return func(yield func(*table.Record) bool) error {
-			return eachCSV(name, text, delim, lim, yield)
+			return eachCSV(name, text, delim, lim, func(rec *table.Record) bool {
+				rec.Plain = plain
+				return yield(rec)
+			})
 		}, nil
 	}
 	return f, nil
@@ -214,29 +218,16 @@ func eachCSV(name, text string, delim byte, lim Limits, yield func(*table.Record
 			for j < n && text[j] == ' ' && delim != ' ' {
 				j++
 			}
-			q := quotedCell{}
 			if j < n && text[j] == '"' {
-				q = quoted(text, j, delim, lim.CellLen)
-			}
-			switch {
-			case q.ok:
-				cell, i = q.val, q.end
+				q := quoted(text, j, delim, lim.CellLen)
+				cell, i = openedCell(text, i, delim, q, rec)
 				line += q.lines
-				if q.inner {
-					rec.Marks = append(rec.Marks, table.Mark{Code: table.MarkInnerQuote, Column: len(rec.Cells) + 1, Text: cell})
+			} else {
+				j = i
+				for j < n && text[j] != delim && text[j] != '\n' && text[j] != '\r' {
+					j++
 				}
-			default:
-				was := i
-				for i < n && text[i] != delim && text[i] != '\n' && text[i] != '\r' {
-					i++
-				}
-				cell = text[was:i]
-				if j < i && text[j] == '"' {
-					rec.Marks = append(rec.Marks, table.Mark{Code: table.MarkStrayQuote, Column: len(rec.Cells) + 1, Text: cell})
-					if t := strings.TrimLeft(cell, " "); strings.Count(t, `"`) == 1 {
-						cell = t[1:]
-					}
-				}
+				cell, i = text[i:j], j
 			}
 			if len(cell) > lim.CellLen {
 				return refuse("cell-too-long", "%s: the cell %s (line %d) has %d characters; the limit is %d. A quote may be missing its partner", name, table.CellName(rec.No, len(rec.Cells)+1), rec.Line, len(cell), lim.CellLen)
@@ -271,6 +262,26 @@ func eachCSV(name, text string, delim byte, lim Limits, yield func(*table.Record
 		}
 	}
 	return nil
+}
+
+// openedCell reads a cell that begins with a quote, from text[i] on, and marks what was not
+// as it should be.
+func openedCell(text string, i int, delim byte, q quotedCell, rec *table.Record) (cell string, end int) {
+	column := len(rec.Cells) + 1
+	if q.ok {
+		if q.inner {
+			rec.Marks = append(rec.Marks, table.Mark{Code: table.MarkInnerQuote, Column: column, Text: q.val})
+		}
+		return q.val, q.end
+	}
+	for end = i; end < len(text) && text[end] != delim && text[end] != '\n' && text[end] != '\r'; end++ {
+	}
+	cell = text[i:end]
+	rec.Marks = append(rec.Marks, table.Mark{Code: table.MarkStrayQuote, Column: column, Text: cell})
+	if t := strings.TrimLeft(cell, " "); strings.Count(t, `"`) == 1 {
+		cell = t[1:]
+	}
+	return cell, end
 }
 
 // quotedCell is what a quote at the beginning of a cell was found to open.

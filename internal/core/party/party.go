@@ -57,8 +57,12 @@ var spelledOut = map[string]string{
 // are often shortened written out ("St." before a name is "Saint", at its end "Street").
 // Characters that cannot be seen do not count.
 func Fold(name string) string {
-	s := strings.ToLower(strings.ReplaceAll(name, "&", " and "))
-	s = strings.NewReplacer("'", "", "’", "", ".", "", "co-op", "cooperative", "intl", "international", "int'l", "international", "\u200b", "", "\u200c", "", "\u200d", "", "\u2060", "", "\ufeff", "", "\u00ad", "").Replace(s)
+	return strings.Join(foldedWords(folding.Replace(strings.ToLower(name))), " ")
+}
+
+var folding = strings.NewReplacer("&", " and ", "'", "", "’", "", ".", "", "co-op", "cooperative", "intl", "international", "int'l", "international", "\u200b", "", "\u200c", "", "\u200d", "", "\u2060", "", "\ufeff", "", "\u00ad", "")
+
+func foldedWords(s string) []string {
 	words := strings.FieldsFunc(s, func(c rune) bool { return !unicode.IsLetter(c) && !unicode.IsDigit(c) })
 	for i, w := range words {
 		switch long := spelledOut[w]; {
@@ -70,7 +74,7 @@ func Fold(name string) string {
 			words[i] = "street"
 		}
 	}
-	return strings.Join(words, " ")
+	return words
 }
 
 // Core is the folded name without legal forms and fillers, its words in order of

@@ -84,6 +84,9 @@ func (r *reader) cell(rec *Record, i int) (a money.Amount, m money.Mark, empty, 
 		} else {
 			r.body.add.figure(i, v)
 		}
+		if m.Places == 0 && len(t) < 4 && r.opt.Delimited && !r.pieces.found && !r.quiet {
+			r.maybeCut(rec, i, a)
+		}
 		if m.Places == 3 && !stored && !r.quiet { // four are no thousands
 			r.note("three-places", Hold, rec, i+1, fmt.Sprintf("%s has three decimals; it is read as %s. If its mark separates thousands, correct it", t, a.Plain()))
 		}

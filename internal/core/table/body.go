@@ -88,7 +88,7 @@ func (r *reader) record(rec *Record) {
 	if r.pageHead(rec, chosen) {
 		return
 	}
-	if r.list != nil && rec.No > r.headRec && chosen == "" && !joins(rec, r.headText) && r.nextList(rec) {
+	if r.list != nil && rec.No > r.headRec && chosen == "" && !mostlyDigits(rec) && !joins(rec, r.headText) && r.nextList(rec) {
 		code, of := "more-lists", joinCells(rec)
 		if r.as == AsParties {
 			code, of = "more-parties", r.cols[max(r.col(Party), r.col(PartyID), 0)].Title
@@ -170,8 +170,11 @@ func (r *reader) record(rec *Record) {
 		r.aside(rec, ClassNote, "a remark, no figures")
 		return
 	}
-	label = r.sumLabel(rec, label)
-	if what := r.roleOf(rec, label); what.named {
+	known := r.identified(rec)
+	if !known || r.as.Payroll() {
+		label = r.sumLabel(rec, label)
+	}
+	if what := r.roleOf(rec, label, known); what.named {
 		r.row(rec)
 		return
 	} else if what.class == roleTotal {
@@ -188,6 +191,26 @@ func (r *reader) record(rec *Record) {
 	} else {
 		r.chartRecord(rec, label)
 	}
+}
+
+// mostlyDigits says whether half of a record's filled cells have a digit in them, so that it
+// is no row of titles.
+func mostlyDigits(rec *Record) bool {
+	n, with := 0, 0
+	for i := range rec.Cells {
+		t := rec.Cells[i].Text
+		if t == "" {
+			continue
+		}
+		n++
+		for k := range len(t) {
+			if t[k] >= '0' && t[k] <= '9' {
+				with++
+				break
+			}
+		}
+	}
+	return with*2 >= n
 }
 
 // sumRow sets a row that adds others up aside, by the rules of its kind of list.

@@ -44,6 +44,9 @@ type change struct {
 // changed; what was is in r.changed.
 func (r *reader) clean(rec *Record) *Record {
 	r.changed = r.changed[:0]
+	if rec.Plain {
+		return rec
+	}
 	out := rec
 	for i := range rec.Cells {
 		t := rec.Cells[i].Text
@@ -94,6 +97,10 @@ func (r *reader) cleanText(column int, t string) string {
 	}
 	return now
 }
+
+// PlainText says whether no cell of a text has to be cleaned: printable ASCII and line ends,
+// and no text written as a formula.
+func PlainText(t string) bool { return isPlain(t) && !strings.Contains(t, `="`) }
 
 // isPlain says whether a text is nothing but printable ASCII and line ends.
 func isPlain(t string) bool {

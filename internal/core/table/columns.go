@@ -375,6 +375,7 @@ func (r *reader) places() {
 	idx := r.col
 	r.cNum, r.cName, r.cBoth = idx(Number), idx(Name), idx(NumName)
 	r.cKind, r.cParent, r.cDeb, r.cCre = idx(KindCol), idx(Parent), idx(Debit), idx(Credit)
+	r.cStatus = idx(StatusCol)
 	r.cAmt, r.cSide, r.cOut = idx(Amount), idx(Side), idx(OutsideID)
 	if r.cBoth >= 0 && r.cName < 0 {
 		r.cName = r.cBoth

@@ -346,7 +346,7 @@ func (r *reader) listRecord(rec *Record, label string) {
 	low := strings.ToLower(strings.Trim(label, " .:*"))
 	num, day := r.field(rec, DocNumber), r.field(rec, DateCol)
 	l := &r.body.list
-	if r.as == AsStatement && balanceLine.MatchString(joinCells(rec)) {
+	if r.as == AsStatement && saysBalance(rec) && balanceLine.MatchString(joinCells(rec)) {
 		r.balanceLine(rec)
 		return
 	}
@@ -460,7 +460,7 @@ func (r *reader) listRow(rec *Record) {
 			d.Tags[tag] = v
 		}
 	}
-	if (r.as.Items() || r.as == AsUncleared || r.as.Payments() && r.field(rec, StatusCol) != "") && !r.standing(rec, row.Number, d.Party) {
+	if (r.as.Items() || r.as == AsUncleared || r.as.Payments() && r.cStatus >= 0 && r.text(rec, r.cStatus) != "") && !r.standing(rec, row.Number, d.Party) {
 		return
 	}
 	if t := r.field(rec, DateCol); r.as == AsStatement && t != "" && notBooked.MatchString(t) && r.opt.Settings.Rows[rec.No] != ClassRow {

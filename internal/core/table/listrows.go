@@ -185,7 +185,7 @@ func (r *reader) itemRow(rec *Record, row *Row) bool {
 
 // nameTwice says once that parties of one name are several: the id tells them apart.
 func (r *reader) nameTwice(rec *Record, d *Detail) {
-	if d.PartyID == "" || d.Party == "" || r.quiet {
+	if d.PartyID == "" || d.Party == "" || r.quiet || r.body.rows > 20000 {
 		return
 	}
 	l := &r.body.list

@@ -157,6 +157,19 @@ func (r *reader) balanceSaid(words string, a money.Amount, day string) {
 	}
 }
 
+// saysBalance says, at little cost, whether a record has the word balance in it.
+func saysBalance(rec *Record) bool {
+	for i := range rec.Cells {
+		t := rec.Cells[i].Text
+		for k := 0; k+7 <= len(t); k++ {
+			if t[k]|0x20 == 'b' && strings.EqualFold(t[k:k+7], "balance") {
+				return true
+			}
+		}
+	}
+	return false
+}
+
 func (r *reader) balanceLine(rec *Record) {
 	all := strings.ToLower(joinCells(rec))
 	i := r.col(Balance)

@@ -60,7 +60,7 @@ func (r *reader) kindOfList() string {
 // samePartyAs compares a row with the rows above of the same name or tax number. It sets a
 // row aside that says the same in every fact, and names one that may be the same party.
 func (r *reader) samePartyAs(rec *Record, d *Detail) bool {
-	now := partySeen{rec.No, party.Fold(d.Party), d.PartyID, party.Fold(d.Address), onlyDigits(d.Telephone), onlyDigits(d.TaxID), strings.ToLower(d.Email)}
+	now := partySeen{rec.No, party.Fold(d.Party), d.PartyID, strings.ToLower(d.Address), onlyDigits(d.Telephone), onlyDigits(d.TaxID), strings.ToLower(d.Email)}
 	b := &r.body
 	if b.parties == nil {
 		b.parties = map[string][]partySeen{}

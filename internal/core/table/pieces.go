@@ -41,6 +41,9 @@ func chains(rec *Record, first int, out []chain) []chain {
 	out = out[:0]
 	for i := first; i >= 0 && i+1 < len(rec.Cells); i++ {
 		c := rec.Cells[i]
+		if len(c.Text) == 0 || len(c.Text) > 12 || len(rec.Cells[i+1].Text) < 3 || !isDigit(rune(c.Text[len(c.Text)-1])) && c.Text[len(c.Text)-1] != ' ' {
+			continue // most cells
+		}
 		if c.Stored != "" || !pieceStart.MatchString(money.Trim(c.Text)) {
 			continue
 		}
@@ -87,16 +90,17 @@ func (r *reader) findPieces(src Source) error {
 		}
 		p.rows++
 	}
+	more := func() bool { return rows < evidenceEnough || over+brackets > 0 && rows < 10*evidenceEnough }
 	err := src(func(rec *Record) bool {
 		if rec.No <= r.headRec || filled(rec) < 2 {
-			return true
+			return more()
 		}
 		rows++
 		if len(rec.Cells) >= p.width {
 			full++
 		}
 		if len(rec.Cells) <= p.first+1 {
-			return true
+			return more()
 		}
 		buf = chains(rec, p.first, buf)
 		if len(buf) == 0 {
@@ -109,7 +113,7 @@ func (r *reader) findPieces(src Source) error {
 			if k := r.lastMoney() + 1; k < len(rec.Cells) && k > 0 && money.Trim(rec.Cells[k].Text) != "" && len(rec.Cells) <= p.width {
 				against++
 			}
-			return true
+			return more()
 		}
 		cut := 0
 		for _, c := range buf {
@@ -126,7 +130,7 @@ func (r *reader) findPieces(src Source) error {
 			silent++
 			note(rec, buf[0])
 		}
-		return rows < 20*evidenceEnough || over+brackets > 0
+		return more()
 	})
 	if err != nil {
 		return err
@@ -202,6 +206,17 @@ func (r *reader) join(rec *Record, buf *[]chain) *Record {
 	}
 	out.Cells = append(out.Cells, rec.Cells[at:]...)
 	return &out
+}
+
+// maybeCut names an amount that may be the first piece of one cut by its comma, beyond the
+// rows that were looked at to find out.
+func (r *reader) maybeCut(rec *Record, i int, a money.Amount) {
+	if i+1 >= len(rec.Cells) || r.isMoney(i+1) || a == 0 {
+		return
+	}
+	if next := money.Trim(rec.Cells[i+1].Text); strings.Contains(next, ".") && pieceEnd.MatchString(next) {
+		r.note("maybe-split", Hold, rec, i+1, "“"+money.Trim(rec.Cells[i].Text)+"” and “"+next+"” may be one amount that its comma cut. Correct the cell, or confirm that they are two.")
+	}
 }
 
 // short says whether a row lacks cells that others of the file have, one of them of a

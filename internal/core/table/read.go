@@ -64,16 +64,16 @@ type layout struct {
 	cCurrency int     // the column that says the currency of a row, -1: none
 	outline   bool    // numbers are an outline's: 1, 1.1, 1.1.1
 
-	cNum, cName, cBoth, cKind, cParent, cDeb, cCre, cAmt, cSide, cOut int
-	two                                                               bool // debit and credit columns
-	money                                                             []int
-	list                                                              *listSpec    // set for lists other than charts and trial balances
-	items                                                             []PayCell    // of a wide register, by column
-	blocks                                                            []payBlock   // of a register by item
-	whoHead                                                           map[int]bool // rows that name an employee for the rows below
-	jobOf                                                             map[int]int  // headings within another heading, and which
-	earns                                                             bool         // a list of items names earnings, so that its gross adds them up
-	carryWho                                                          bool         // rows without a name are of the employee above
+	cNum, cName, cBoth, cKind, cParent, cDeb, cCre, cAmt, cSide, cOut, cStatus int
+	two                                                                        bool // debit and credit columns
+	money                                                                      []int
+	list                                                                       *listSpec    // set for lists other than charts and trial balances
+	items                                                                      []PayCell    // of a wide register, by column
+	blocks                                                                     []payBlock   // of a register by item
+	whoHead                                                                    map[int]bool // rows that name an employee for the rows below
+	jobOf                                                                      map[int]int  // headings within another heading, and which
+	earns                                                                      bool         // a list of items names earnings, so that its gross adds them up
+	carryWho                                                                   bool         // rows without a name are of the employee above
 
 	headRec, headFrom int
 	headText          string

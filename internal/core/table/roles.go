@@ -110,7 +110,11 @@ func (r *reader) identified(rec *Record) bool {
 		}
 	}
 	for _, i := range r.ids {
-		if t := r.text(rec, i); t != "" && !soundsLikeTotal(strings.ToLower(t)) && !average.MatchString(t) && !pageSum.MatchString(t) && !counting.MatchString(t) && !allOf.MatchString(t) {
+		t := r.text(rec, i)
+		if isNumber(t) {
+			return true // most rows
+		}
+		if t != "" && !soundsLikeTotal(strings.ToLower(t)) && !average.MatchString(t) && !pageSum.MatchString(t) && !counting.MatchString(t) && !allOf.MatchString(t) {
 			return true
 		}
 	}
@@ -130,6 +134,20 @@ func (r *reader) sumLabel(rec *Record, label string) string {
 		}
 	}
 	return label
+}
+
+// isNumber says, at little cost, whether a text is one word with a digit in it.
+func isNumber(t string) bool {
+	digit := false
+	for i := range len(t) {
+		switch c := t[i]; {
+		case c == ' ':
+			return false
+		case c >= '0' && c <= '9':
+			digit = true
+		}
+	}
+	return digit
 }
 
 // facts counts the cells of a record that say something beside its first label and its
@@ -155,9 +173,11 @@ func (r *reader) isMoney(i int) bool {
 
 // roleOf says what a record below the titles is, where that does not depend on the kind
 // of list.
-func (r *reader) roleOf(rec *Record, label string) role {
+func (r *reader) roleOf(rec *Record, label string, known bool) role {
+	if known && !mayNameTotal(label) {
+		return role{}
+	}
 	low := strings.ToLower(strings.Trim(label, " .:*"))
-	known := r.identified(rec)
 	figure := r.hasDigits(rec)
 	if !known {
 		switch {
@@ -347,14 +367,34 @@ func (r *reader) tellNamed(rec *Record, name string) {
 
 // mayNameTotal says, at little cost, whether a name may hold a word of a sum.
 func mayNameTotal(s string) bool {
-	for i := 0; i+2 < len(s); i++ {
-		if i > 0 && s[i-1] != ' ' && s[i-1] != '(' {
+	for len(s) > 2 {
+		if c := s[0]; c == '(' {
+			s = s[1:]
 			continue
 		}
-		a, b, c := s[i]|0x20, s[i+1]|0x20, s[i+2]|0x20
-		if a == 't' && b == 'o' && c == 't' || a == 's' && b == 'u' && (c == 'm' || c == 'b') || a == 'b' && b == 'a' && c == 'l' || a == 'n' && b == 'e' && c == 't' {
-			return true
+		switch a, b, c := s[0]|0x20, s[1]|0x20, s[2]|0x20; a {
+		case 't':
+			if b == 'o' && c == 't' {
+				return true
+			}
+		case 's':
+			if b == 'u' && (c == 'm' || c == 'b') {
+				return true
+			}
+		case 'b':
+			if b == 'a' && c == 'l' {
+				return true
+			}
+		case 'n':
+			if b == 'e' && c == 't' {
+				return true
+			}
 		}
+		i := strings.IndexByte(s, ' ')
+		if i < 0 {
+			return false
+		}
+		s = s[i+1:]
 	}
 	return false
 }

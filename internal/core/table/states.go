@@ -26,7 +26,7 @@ var (
 // state says what the state of a row makes of it: why it is set aside, or that it is not
 // known and is to be answered.
 func (r *reader) state(rec *Record) (aside, unknown string) {
-	i := r.col(StatusCol)
+	i := r.cStatus
 	t := r.text(rec, i)
 	if t == "" || r.as == AsUncleared && (wasCleared.MatchString(t) || wasVoided.MatchString(t) || strings.EqualFold(t, "o")) {
 		return "", "" // what cleared or was voided is told with its day
@@ -70,8 +70,8 @@ func (r *reader) standing(rec *Record, number, name string) bool {
 		return true
 	}
 	aside, unknown := r.state(rec)
-	col := r.col(StatusCol)
-	if aside == "" {
+	col := r.cStatus
+	if aside == "" && (mayBeVoid(number) || mayBeVoid(name)) {
 		switch {
 		case leadVoid.MatchString(number):
 			aside, col = "“"+number+"”", r.col(DocNumber)
@@ -87,10 +87,23 @@ func (r *reader) standing(rec *Record, number, name string) bool {
 		r.asideFor(rec, col, "void", "void or canceled: "+aside)
 		return false
 	case unknown != "":
-		r.refuse(rec, "unknown-state", r.col(StatusCol)+1, "The state “"+unknown+"” is not known. Does this row count? Mark it as a row, or skip it.")
+		r.refuse(rec, "unknown-state", r.cStatus+1, "The state “"+unknown+"” is not known. Does this row count? Mark it as a row, or skip it.")
 		return false
 	}
 	return true
+}
+
+// mayBeVoid says, at little cost, whether a text may begin with void or canceled.
+func mayBeVoid(s string) bool {
+	for i := range len(s) {
+		switch c := s[i]; {
+		case c == 'v' || c == 'V' || c == 'c' || c == 'C':
+			return len(s)-i >= 4 && (s[i+1]|0x20 == 'o' || s[i+1]|0x20 == 'a')
+		case c|0x20 >= 'a' && c|0x20 <= 'z' || c >= '0' && c <= '9' || c >= 0x80:
+			return false
+		}
+	}
+	return false
 }
 
 // asideFor sets a row aside by its state and names the amount that is not counted.

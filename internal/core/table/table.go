@@ -36,6 +36,7 @@ type Record struct {
 	No, Line int
 	Cells    []Cell
 	Hidden   bool
+	Plain    bool   // the file holds nothing but printable ASCII, so that no cell has to be cleaned
 	Marks    []Mark // what was changed or left out while the file was split into cells
 }
 
@@ -228,7 +229,7 @@ type Finding struct {
 var confirmable = map[string]bool{
 	"other-company": true, "other-day": true, "other-currency": true, "duplicate-account": true, "both-sides": true, "three-places": true, "printed-total-differs": true, "no-day": true, "arithmetic": true, "after-cutover": true,
 	"unknown-document": true, "mixed-currency": true, "statement-does-not-add": true, "split-differs": true, "aging-summary": true, "bad-byte": true, "count-differs": true, "tax-digits": true, "lost-digits": true, "llc-unsaid": true,
-	"same-id": true, "lost-zero": true, "parts-differ": true, "maybe-same": true,
+	"maybe-split": true, "same-id": true, "lost-zero": true, "parts-differ": true, "maybe-same": true,
 }
 
 // Confirmable says whether a person may let findings of a code stand.
