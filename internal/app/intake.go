@@ -310,21 +310,21 @@ func titlesOf(r *table.Reading) []string {
 	return out
 }
 
-// choicesKept lays the choices made last time over a file with the same column
-// titles; a file that is laid out otherwise is read afresh.
+// choicesKept lays the choices made last time over a file by the titles of its columns; a
+// file that is laid out otherwise is read afresh.
 func (t *Tx) choicesKept(b *store.Batch, f *files.File, kept choices) error {
 	s := t.summaryOf(b)
-	if s.Reading == nil || !slices.Equal(titlesOf(s.Reading), kept.Titles) {
+	if s.Reading == nil {
 		return nil
 	}
-	set := kept.Settings
-	set.Encoding, set.Delimiter, set.Sheet = "", "", ""
-	if reflect.DeepEqual(set, table.Settings{}) {
+	set, ok := kept.Settings.ByTitle(kept.Titles, titlesOf(s.Reading))
+	set.Encoding, set.Delimiter, set.Sheet, set.As, set.Through = "", "", "", "", ""
+	if !ok || reflect.DeepEqual(set, table.Settings{}) {
 		return nil
 	}
 	var now table.Settings
 	_ = json.Unmarshal(b.Settings, &now)
-	set.Sheet = now.Sheet
+	set.Sheet, set.As = now.Sheet, now.As
 	b.Settings = mustJSON(set)
 	if err := t.Exec(`update batch set settings = ?::jsonb where ledger_id = ? and id = ?`, string(b.Settings), t.Ledger, b.ID).Error; err != nil {
 		return err

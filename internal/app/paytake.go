@@ -35,6 +35,12 @@ func (t *Tx) takeRegister(b *store.Batch, r *table.Reading, rows []table.Row, co
 	}
 	rows = append(rows, netRows(f)...)
 	prior := b.Purpose == string(table.AsToDate)
+	if prior && f.Through != "" {
+		f.To = f.Through
+		if f.From == "" {
+			f.From = f.Through[:4] + "-01-01"
+		}
+	}
 	day := f.Check
 	if day == "" {
 		day = f.To

@@ -160,12 +160,12 @@ func (t *Tx) remember(r payRunRow, run *payroll.Run, items []payItemRow, facts [
 	}
 }
 
-// inYear says whether a run counts in a year: by its check date, prior figures by
-// their last day, or always where they say none.
+// inYear says whether a run counts in a year: by its check date, prior figures by their
+// last day. Those that do not say of which year they are count nowhere until that is known.
 func inYear(r payRunRow, year int) bool {
 	h := r.head()
 	day := cmp.Or(h.Check, h.To)
-	return yearOf(day) == year || r.Prior && day == ""
+	return day != "" && yearOf(day) == year
 }
 
 // sign turns an item of a run into its own direction: the register may write it
@@ -282,7 +282,8 @@ func (t *Tx) payings(year int, source string) (out []payroll.Paying, prior bool,
 		if at == "" {
 			at = t.Client.Opening().Before()
 		}
-		mark := fmt.Sprint(payroll.QuarterOf(at), r.Prior)
+		whole := r.Prior && h.Check == "" && payroll.Spans(h.From, h.To)
+		mark := fmt.Sprint(payroll.QuarterOf(at), whole, r.Prior)
 		day[mark] = max(day[mark], at)
 		for _, i := range itemsOf(items, r.Source) {
 			if _, known := kind[i.LabelID]; !known { // the same in every run
@@ -303,7 +304,7 @@ func (t *Tx) payings(year int, source string) (out []payroll.Paying, prior bool,
 			ofState(&out[len(out)-1], x, said[x.Label])
 			continue
 		}
-		out = append(out, payroll.Paying{Employee: x.Employee, Check: day[x.Mark], ItemID: x.Label, Kind: kind[x.Label], Amount: money.Amount(x.Amount), Feeds: feeds[x.Label], Prior: strings.HasSuffix(x.Mark, "true"), Place: place[x.Label]})
+		out = append(out, payroll.Paying{Employee: x.Employee, Check: day[x.Mark], ItemID: x.Label, Kind: kind[x.Label], Amount: money.Amount(x.Amount), Feeds: feeds[x.Label], Prior: strings.HasSuffix(x.Mark, "true"), Whole: strings.Contains(x.Mark, "true true"), Place: place[x.Label]})
 		ofState(&out[len(out)-1], x, said[x.Label])
 	}
 	return out, prior, nil

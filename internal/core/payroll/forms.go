@@ -20,7 +20,8 @@ type Paying struct {
 	Kind     Kind
 	Amount   money.Amount
 	Feeds    []Feed
-	Prior    bool                    // taken in as a figure, not posted
+	Prior    bool                    // imported as a figure, not posted
+	Whole    bool                    // of more than one quarter, and not divided: on Form W-2, in no quarter of Form 941
 	States   map[string]money.Amount // of the amount, what the register says is of a state
 	Place    string                  // state or locality that the item is of, for boxes 15 to 20 of Form W-2
 }
@@ -162,6 +163,18 @@ func QuarterOf(d ledger.Day) int {
 	return (m-1)/3 + 1
 }
 
+// Spans says whether a period, as ISO days, reaches over more than one quarter. One without
+// a first day begins with the year.
+func Spans(from, to ledger.Day) bool {
+	if to == "" {
+		return false
+	}
+	if from == "" || from[:4] != to[:4] {
+		from = to[:4] + "-01-01"
+	}
+	return QuarterOf(from) != QuarterOf(to)
+}
+
 // Form941 adds the lines of Form 941 up for a quarter of the year's payings. The
 // base of line 5a is cut per employee by what was paid earlier in the year, line
 // 5d starts where an employee passes 200,000.00. Line 7 is the rounding of the
@@ -179,8 +192,8 @@ func Form941(ps []Paying, year rulebook.Year, quarter, headcount int) (lines map
 	var withheld money.Amount
 	for _, p := range inOrder(ps) {
 		q := QuarterOf(p.Check)
-		if q > quarter {
-			continue
+		if q > quarter || p.Whole && q == quarter {
+			continue // what is not divided counts only as earned before a later quarter
 		}
 		if q == quarter && (p.Kind == SocialSecurity || p.Kind == Medicare) {
 			withheld += p.Amount
