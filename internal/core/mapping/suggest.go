@@ -4,6 +4,8 @@ import (
 	"sort"
 	"strings"
 	"unicode"
+
+	"coatrack/internal/core/chart"
 )
 
 // Suggestion is a proposed target with its evidence in words. Confidence runs
@@ -13,6 +15,9 @@ type Suggestion struct {
 	Evidence   string  `json:"evidence"`
 	Confidence float64 `json:"confidence"`
 }
+
+// sureOnly is the confidence of the one account of its kind that has a label's word.
+const sureOnly = 0.78
 
 // Floor is the least confidence at which a target is proposed.
 const Floor = 0.5
@@ -75,6 +80,16 @@ var short = map[string]string{
 	"retd": "retained", "sal": "salaries", "sav": "savings", "svc": "services", "svcs": "services", "supp": "supplies", "svgs": "savings", "tel": "telephone", "util": "utilities", "utils": "utilities", "veh": "vehicle",
 }
 
+// phrases are words that mean something else together than each by itself.
+var phrases = strings.NewReplacer("income taxes", "incometax", "income tax", "incometax", "without donor restrictions", "unrestricted", "without restrictions", "unrestricted", "no restrictions", "unrestricted", "with donor restrictions", "restricted", "with restrictions", "restricted", "web site", "website", "co-op", "cooperative")
+
+// tellsApart are words that say which of several like accounts is meant: an account that
+// says another is not the one.
+var tellsApart = map[string]bool{"state": true, "federal": true, "local": true, "city": true, "county": true, "health": true, "dental": true, "vision": true, "retirement": true, "hsa": true, "garnishment": true, "union": true, "officer": true, "sale": true, "sales": true, "property": true, "payroll": true, "unemployment": true, "medicare": true, "unrestricted": true, "restricted": true, "incometax": true}
+
+// plainWords say what sort of account it is, and not which.
+var plainWords = map[string]bool{"income": true, "sale": true, "sales": true, "revenue": true, "payable": true, "receivable": true, "liability": true, "asset": true, "assets": true, "net": true, "owed": true, "earned": true, "used": true, "general": true, "goods": true, "sold": true, "contract": true, "services": true, "service": true}
+
 // slashed are the ones written with a stroke, which parts words elsewhere.
 var slashed = strings.NewReplacer("a/r", "accounts receivable", "a/p", "accounts payable", "p/r", "payroll", "n/p", "notes payable", "l/t", "long-term", "a/d", "accumulated depreciation")
 
@@ -88,7 +103,7 @@ func words(s string) []string {
 
 func content(s string) []string {
 	var out []string
-	for _, w := range words(slashed.Replace(strings.ToLower(s))) {
+	for _, w := range words(phrases.Replace(slashed.Replace(strings.ToLower(s)))) {
 		if long := short[w]; long != "" {
 			w = long
 		}
@@ -251,7 +266,91 @@ func (x *Index) Suggest(l Label, most int) []Suggestion {
 			}
 		}
 	}
-	return x.rank(l, vagueName(tok), most)
+	return x.rank(l, tok, most)
+}
+
+// only says whether a label and a target name each other beyond what sort they are, and a
+// word that both have is in no other target of that kind: "Checking" where one account is a
+// checking account, "Winter storage" where one earns storage.
+func (x *Index) only(tok []token, i int) bool {
+	t := &x.targets[i]
+	unique := false
+	inTarget, inLabel := true, true
+	for _, w := range tok {
+		found := false
+		for _, v := range x.tokens[i] {
+			found = found || v.stem == w.stem
+		}
+		if !found {
+			inTarget = inTarget && plainWords[w.word]
+			continue
+		}
+		if plainWords[w.word] || len(w.stem) < 3 {
+			continue
+		}
+		n := 0
+		for _, k := range x.byStem[w.stem] {
+			if x.targets[k].Kind == t.Kind {
+				n++
+			}
+		}
+		unique = unique || n == 1
+	}
+	for _, v := range x.tokens[i] {
+		found := plainWords[v.word]
+		for _, w := range tok {
+			found = found || v.stem == w.stem || v.syn > 0 && v.syn == w.syn
+		}
+		inLabel = inLabel && found
+	}
+	return unique && (inTarget || inLabel)
+}
+
+// apart says whether the label says which of several like accounts is meant, and the target
+// says another.
+func (x *Index) apart(tok []token, i int) bool {
+	says := false
+	for _, v := range x.tokens[i] {
+		if !tellsApart[v.stem] && !tellsApart[v.word] {
+			continue
+		}
+		found := false
+		for _, w := range tok {
+			found = found || v.stem == w.stem
+		}
+		says = says || !found
+	}
+	if !says {
+		return false
+	}
+	for _, w := range tok {
+		if !tellsApart[w.stem] && !tellsApart[w.word] {
+			continue
+		}
+		found := false
+		for _, v := range x.tokens[i] {
+			found = found || v.stem == w.stem
+		}
+		if !found {
+			return true
+		}
+	}
+	return false
+}
+
+// literal says whether some target of a kind has a word of the label itself.
+func (x *Index) literal(tok []token, kind chart.Kind) bool {
+	for _, w := range tok {
+		if plainWords[w.word] {
+			continue
+		}
+		for _, k := range x.byStem[w.stem] {
+			if x.targets[k].Kind == kind {
+				return true
+			}
+		}
+	}
+	return false
 }
 
 // byWords scores every target that shares a word or a synonym with the label.
@@ -283,7 +382,8 @@ func (x *Index) byWords(tok []token) {
 }
 
 // rank weighs kind, headings and vague names, and puts the best in order.
-func (x *Index) rank(l Label, vagueLabel bool, most int) []Suggestion {
+func (x *Index) rank(l Label, tok []token, most int) []Suggestion {
+	vagueLabel := vagueName(tok)
 	type ranked struct {
 		i     int
 		score float64
@@ -302,6 +402,17 @@ func (x *Index) rank(l Label, vagueLabel bool, most int) []Suggestion {
 				r.other = true
 			default:
 				r.score *= 0.85
+			}
+		}
+		if h.why >= bySameNumber {
+			same := l.Kind.Valid() && l.Kind == t.Kind
+			switch {
+			case x.apart(tok, r.i):
+				r.score *= 0.75
+			case h.why == bySynonym && x.literal(tok, t.Kind):
+				r.score = min(r.score, 0.7)
+			case same && r.score < sureOnly && x.only(tok, r.i):
+				r.score = sureOnly
 			}
 		}
 		if t.Parent {
