@@ -1,5 +1,5 @@
 # The scripts do the work; this only offers them by short names.
-.PHONY: help demo test build dev api format bench shots
+.PHONY: help demo test build dev api format law bench shots
 help: ## this list
 	@grep -hE '^[a-z]+:.*##' $(MAKEFILE_LIST) | sed 's/:.*## /\t/' | expand -t 12
 demo: ## install, build, start with the demo data
@@ -17,6 +17,8 @@ api: ## renew the OpenAPI document and the front end's types
 format: ## format everything
 	go run mvdan.cc/gofumpt@v0.12.0 -w cmd internal e2e ui/*.go
 	cd ui && npx prettier --write src
+law: ## the law of reading over 20,000 drawn files
+	go test -count=1 -timeout 60m -run TheLawOfReading ./internal/files -rapid.checks=2900
 bench: ## the figures of docs/performance.md
 	go test -run '^$$' -bench . -benchtime 1x -timeout 30m ./bench ./e2e
 shots: ## renew docs/screenshots from the demo data

@@ -143,3 +143,21 @@ func TestWords(t *testing.T) {
 	_, err := money.Amount(math.MaxInt64).Add(1)
 	require.ErrorIs(t, err, money.ErrOverflow)
 }
+
+// What spreadsheets and people write in an amount's place. What is read is right, and what is
+// not read is suggested rightly or not at all.
+func TestNumbersInOddClothes(t *testing.T) {
+	for text, want := range map[string]money.Amount{"1,200.-": 1200_00, "250.-": 250_00, "1.2 K": 1_20} {
+		a, _, err := money.Read(text, '.')
+		require.NoError(t, err, text)
+		require.Equal(t, want, a, text)
+	}
+	for text, want := range map[string]string{"1.2K": "1200.00", "15k": "15000.00", "(5.00": "(5.00)", "4E+14": "", "12O.50": "120.50"} {
+		_, _, err := money.Read(text, '.')
+		require.Error(t, err, text)
+		require.Equal(t, want, money.Suggest(text, '.'), text)
+	}
+	a, _, err := money.Read("0.00", ',')
+	require.NoError(t, err, "nothing is nothing whichever mark it has")
+	require.Zero(t, a)
+}

@@ -101,6 +101,8 @@ tail:
 		switch c := s[len(s)-1]; {
 		case c >= '0' && c <= '9', (c == '.' || c == ',') && len(s) > 1 && s[len(s)-2] >= '0' && s[len(s)-2] <= '9':
 			return s, m, true
+		case c == '-' && len(s) > 2 && (s[len(s)-2] == '.' || s[len(s)-2] == ',') && s[len(s)-3] >= '0' && s[len(s)-3] <= '9':
+			s = s[:len(s)-2] // "1,200.-" writes no cents
 		case c == '-' && !m.Trailing:
 			m.Trailing = true
 			s = trim(s[:len(s)-1])
@@ -162,7 +164,7 @@ func cutWord(s string, end bool) (rest string, side byte, cur string) {
 			i++
 		}
 		w := Side(s[len(s)-i:])
-		if i == 1 && s[len(s)-1]|0x20 == 'k' && !strings.ContainsAny(s, ",. ") { // "401k" is a plan, no credit of 401
+		if n := len(s); i == 1 && s[n-1]|0x20 == 'k' && n > 1 && s[n-2] >= '0' && s[n-2] <= '9' { // "401k" is a plan and "1.2K" a thousand of them, no credit
 			w = 0
 		}
 		if w != 0 {
@@ -305,6 +307,10 @@ func Read(s string, decimal byte) (Amount, Mark, error) {
 	if !ok {
 		return 0, m, &Error{s, NotAmount}
 	}
+	if isZero(body) {
+		m.Places = 2
+		return 0, m, nil
+	}
 	var whole, frac uint64
 	group, groups, places, digits := 0, 0, -1, 0
 	for i := 0; i < len(body); i++ {
@@ -360,10 +366,42 @@ func Read(s string, decimal byte) (Amount, Mark, error) {
 	return Amount(whole*100 + frac), m, nil
 }
 
+// isZero says whether a figure is nothing but zeros, "0.00" or "0,00", which is zero whichever
+// mark the file writes.
+func isZero(body string) bool {
+	if body == "" || body[0] != '0' {
+		return false
+	}
+	marks := 0
+	for i := range len(body) {
+		switch c := body[i]; {
+		case c == '.' || c == ',':
+			marks++
+		case c != '0':
+			return false
+		}
+	}
+	return marks == 1
+}
+
 // Suggest offers what text that is not an amount was probably meant to be, or
 // "" if nothing close is an amount. It is only ever shown, never applied.
 func Suggest(s string, decimal byte) string {
 	try := func(t string) bool { _, _, err := Read(t, decimal); return err == nil }
+	if n := len(s); n > 1 && s[n-1]|0x20 == 'k' && s[n-2] >= '0' && s[n-2] <= '9' {
+		if a, m, err := Read(s[:n-1], decimal); err == nil && a < maxWhole/10 {
+			if a *= 1000; m.Negative() {
+				a = -a
+			}
+			return a.String()
+		}
+	}
+	if strings.Count(s, "(") == 1 && !strings.Contains(s, ")") && try(trim(s)+")") {
+		return trim(s) + ")"
+	}
+	if strings.ContainsAny(s, "eE") {
+		return "" // digits may be lost
+	}
 	t := strings.NewReplacer("O", "0", "o", "0", "Q", "0", "l", "1", "I", "1", "|", "1", "S", "5", "B", "8", "Z", "2").Replace(trim(s))
 	if t != s && try(t) {
 		return t

@@ -38,13 +38,14 @@ var (
 var itemHints = func(party, paid string) []hint {
 	return []hint{
 		{Side, nil, func(p *profile) bool { return p.n > 1 && p.most(p.sides) }},
+		{StatusCol, titled(`void\w*|canc\w*`), isDays},
 		{Due, titled(`due|payable|pay by|deadline|expires|matures`), isDays},
 		{DateCol, titled(`date|dated|day|issued|of|on|made|entered|posted|written|when|invoiced|billed`), isDays},
 		{PartyID, titled(`(` + party + `) (no|number|id|code|key|ref|nr)`), isCodes},
 		{DocNumber, titled(`bill|invoice|doc|document|voucher|no|num|number|ref|reference`), isCodes},
 		{Terms, titled(`terms?|net`), func(p *profile) bool { return p.half(p.terms) }},
 		{Terms, nil, func(p *profile) bool { return p.n > 1 && p.most(p.terms) }},
-		{StatusCol, titled(`status|state|stage|standing|void\??|canc\w*`), func(p *profile) bool { return p.half(p.standings) || p.most(p.yes) || p.half(p.words) }},
+		{StatusCol, titled(`status|state|stage|standing|void\w*\??|canc\w*`), func(p *profile) bool { return p.half(p.standings) || p.most(p.yes) || p.half(p.words) }},
 		{TaxPart, titled(`tax|vat|gst`), isAmounts},
 		{OpenCol, titled(`open|owes?|owed|owing|unpaid|left|remains?|remaining|outstanding|due|balance|still`), isAmounts},
 		{Settled, titled(paid), isAmounts},

@@ -158,6 +158,7 @@ func guessAs(as As, list Source, sample []*Record, name string, opt Options) Gue
 		add(amountColumns(r) > 1, -30, "")
 	case AsTrialBalance:
 		add(has[Debit] && has[Credit], 15, "")
+		add(has[Amount] && (has[Number] || has[NumName]), 25, "accounts with a number and a balance")
 		add(rows > 2 && r.Totals.Debit == r.Totals.Credit && r.Totals.Debit != 0, 45, "its amounts add up to zero")
 		add(!has[Number] && !has[Name] && !has[NumName], -40, "")
 		add(strings.Contains(titles, "due") || strings.Contains(titles, "date") && !strings.Contains(titles, "to date"), -30, "")
