@@ -164,7 +164,7 @@ func cutWord(s string, end bool) (rest string, side byte, cur string) {
 			i++
 		}
 		w := Side(s[len(s)-i:])
-		if n := len(s); i == 1 && s[n-1]|0x20 == 'k' && n > 1 && s[n-2] >= '0' && s[n-2] <= '9' { // "401k" is a plan and "1.2K" a thousand of them, no credit
+		if n := len(s); i == 1 && s[n-1]|0x20 == 'k' && n > 1 && s[n-2] >= '0' && s[n-2] <= '9' && !(n > 4 && (s[n-4] == '.' || s[n-4] == ',')) { // "401k" is a plan and "1.2K" a thousand of them; "1.234,56K" is a credit
 			w = 0
 		}
 		if w != 0 {
