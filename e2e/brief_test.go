@@ -22,7 +22,7 @@ func TestTheBriefDecidesTheRail(t *testing.T) {
 	d.press("Make the client")
 	d.sees("No accounts yet")
 	rail := func() string { return d.js(`document.querySelector("nav.rail, .rail").innerText`) }
-	require.Contains(t, rail(), "Payroll")
+	d.until(`document.querySelector("nav.rail, .rail").innerText.includes("Payroll")`, "Payroll on the rail")
 	require.NotContains(t, rail(), "Payees")
 
 	d.goTo("/c/1/brief")

@@ -97,7 +97,7 @@ func Core(name string) string {
 type Index struct {
 	byID    map[int64]Party
 	outside map[string]int64
-	numbers map[int64]bool // parties that have an id of the source
+	numbers map[int64][]string // the numberings (see numbering) of a party's ids of the source
 	exact   map[string][]int64
 	fold    map[string][]int64
 	core    map[string][]int64
@@ -112,9 +112,9 @@ type entry struct {
 
 // NewIndex indexes parties; outside maps the ids that the source gave them.
 func NewIndex(parties []Party, outside map[string]int64) *Index {
-	x := &Index{byID: map[int64]Party{}, outside: outside, numbers: map[int64]bool{}, exact: map[string][]int64{}, fold: map[string][]int64{}, core: map[string][]int64{}, byRune: map[rune][]int{}}
-	for _, id := range outside {
-		x.numbers[id] = true
+	x := &Index{byID: map[int64]Party{}, outside: outside, numbers: map[int64][]string{}, exact: map[string][]int64{}, fold: map[string][]int64{}, core: map[string][]int64{}, byRune: map[rune][]int{}}
+	for its, id := range outside {
+		x.numbers[id] = append(x.numbers[id], numbering(its))
 	}
 	for _, p := range parties {
 		if !p.Active {
@@ -140,6 +140,23 @@ func NewIndex(parties []Party, outside map[string]int64) *Index {
 	return x
 }
 
+// numbering is how an id is numbered: its text with each run of digits as one 9. Two lists
+// of one name may each number it in their own way ("V-18", "C-08"); within one numbering
+// two ids are two parties.
+func numbering(id string) string {
+	var b strings.Builder
+	for _, c := range strings.ToUpper(strings.TrimSpace(id)) {
+		if unicode.IsDigit(c) {
+			if s := b.String(); s != "" && s[len(s)-1] == '9' {
+				continue
+			}
+			c = '9'
+		}
+		b.WriteRune(c)
+	}
+	return b.String()
+}
+
 func add(ids []int64, id int64) []int64 {
 	if slices.Contains(ids, id) {
 		return ids
@@ -157,7 +174,7 @@ func (x *Index) Match(outsideID, name string) []Match {
 				continue
 			}
 			c, w := conf, words
-			if outsideID != "" && x.outside[outsideID] != id && x.numbers[id] {
+			if outsideID != "" && x.outside[outsideID] != id && slices.Contains(x.numbers[id], numbering(outsideID)) {
 				c, w = min(conf, 0.6), words+", but another number" // two of one name are two
 			}
 			if len(ids) > 1 {

@@ -71,3 +71,16 @@ func TestANameFindsItself(t *testing.T) {
 		}
 	})
 }
+
+// Of two of one name, numbered alike, the second is not taken for the first without a
+// person; another list's way of numbering says nothing.
+func TestTwoOfOneName(t *testing.T) {
+	x := NewIndex([]Party{{ID: 1, Name: "Marl Hill LLC", Active: true}}, map[string]int64{"V-18": 1})
+	one := x.Match("V-18", "Marl Hill LLC")
+	require.Equal(t, "same outside id", one[0].Evidence)
+	require.Equal(t, "same name", x.Match("C-08", "Marl Hill LLC")[0].Evidence, "another list's numbering")
+	require.Equal(t, "same name", x.Match("", "Marl Hill LLC")[0].Evidence)
+	two := x.Match("V-7", "Marl Hill LLC")
+	require.Equal(t, "same name, but another number", two[0].Evidence)
+	require.Less(t, two[0].Confidence, 0.75, "asked, not taken")
+}

@@ -182,7 +182,7 @@ var anyDay = regexp.MustCompile(`(?i)[,;–—\-\s(]*(?:as (?:of|at)\s+|at\s+|th
 
 // cutDay cuts a text off where a day or a month begins.
 func cutDay(t string) string {
-	if at := anyDay.FindStringIndex(t); at != nil && at[0] > 0 {
+	if at := anyDay.FindStringIndex(t); at != nil {
 		return strings.TrimSpace(t[:at[0]])
 	}
 	return t
