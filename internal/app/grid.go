@@ -55,7 +55,7 @@ func (a *App) Grid(ctx context.Context, who Who, ledgerID, id int64, from, n int
 				g.Class = letterClass[b.Classes[r.No-1]]
 			}
 			for i, c := range r.Cells {
-				g.Cells[i] = c.Text
+				g.Cells[i] = table.Shown(c.Text)
 				if masked[i+1] && r.No > head {
 					g.Cells[i] = maskTax(c.Text)
 				}

@@ -77,14 +77,14 @@ var billHints = []hint{
 	{DrawnOn, titled(`drawn|withdrawn|taken|debited`), isDays},
 	{Month, titled(`cover\w*|month|period|for`), func(p *profile) bool { return p.half(p.months) || p.half(p.days) }},
 	{BillNo, titled(`bill|invoice|statement|their number|plan|case|policy|reference|ref|number|account`), isText},
-	{PayeeCol, titled(`paid to|payee|plan|agency|sent to|to|fund`), isNames},
+	{PayeeCol, titled(`paid to|payee|plan|agency|sent to|to|fund|carrier|insurer|insurance( co(mpany)?)?|provider|billed by|biller|vendor|company`), isNames},
 	{EmployeeID, titled(`member|subscriber|employee|certificate|no|id|number|code`), func(p *profile) bool { return p.most(p.codes+p.ints) && !p.half(p.amounts) }},
 	{Employee, titled(`name|person|member|employee|subscriber|insured|participant|who`), isNames},
 	{ItemCol, titled(`charge|service|item|description|what`), isNames},
 	{Note, titled(`remarks?|notes?|memo|comment|why`), isText},
 }
 
-// PayeeCol names whom a remittance was sent to.
+// PayeeCol names whose bill a row is of, or whom a remittance was sent to.
 const PayeeCol = "payee"
 
 var (

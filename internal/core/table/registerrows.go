@@ -271,11 +271,18 @@ func (r *reader) payRow(rec *Record, row *Row, p PayRow, named bool) bool {
 		if l.who == nil {
 			l.who = map[string]int{}
 		}
-		if first, twice := l.who[who]; twice && f.Shape == "wide" {
-			r.note("employee-twice", Notice, rec, 1, p.Employee+" stands in row "+itoa(first)+" too; both rows count")
-		} else if !twice {
+		if l.who[who] == 0 {
 			l.who[who] = rec.No
 			f.People++
+		}
+		here := who // each bill names its people
+		if p.Bill != nil {
+			here += "|" + p.Bill.Key()
+		}
+		if first := l.who[here]; first != 0 && first != rec.No && f.Shape == "wide" {
+			r.note("employee-twice", Notice, rec, 1, p.Employee+" stands in row "+itoa(first)+" too; both rows count")
+		} else if first == 0 {
+			l.who[here] = rec.No
 		}
 	}
 	if r.as == AsPayBill {

@@ -1,0 +1,182 @@
+package app_test
+
+import (
+	"encoding/json"
+	"fmt"
+	"strings"
+	"testing"
+
+	"coatrack/internal/app"
+	"coatrack/internal/core/money"
+
+	"github.com/stretchr/testify/require"
+)
+
+// A file dropped anywhere is read as what it plainly is; a person's word stands above
+// that, in both directions.
+func TestAFileIsSeenToBeWhatItIs(t *testing.T) {
+	d := newDesk(t)
+	chart := d.bring("auto:vendor-payments", "accounts.csv", chartCSV)
+	require.Equal(t, "chart", chart.Purpose, "dropped among payments, it is a chart")
+	d.take(chart)
+	tb := d.bring("auto", "june.csv", tbCSV)
+	require.Equal(t, "trial-balance", tb.Purpose, "dropped nowhere in particular")
+
+	// By the API it was called a chart; it is no chart, and one finding says so.
+	wrong, err := d.Receive(d.ctx, d.who, d.client, "chart", "", "tb2.csv", []byte(strings.Replace(tbCSV, "Diesel", "Yard fuel", 1)))
+	require.NoError(t, err)
+	require.Equal(t, "chart", wrong.Purpose)
+	require.Len(t, wrong.Reading.Findings, 1)
+	require.Equal(t, "wrong-kind", wrong.Reading.Findings[0].Code)
+	require.NotNil(t, wrong.Reading.Recognized)
+	require.EqualValues(t, "trial-balance", wrong.Reading.Recognized.As)
+	_, err = d.TakeIn(d.ctx, d.who, d.client, wrong.ID, app.Taking{})
+	require.Error(t, err, "it is not imported as a chart without a word")
+
+	right := d.answer(wrong, "as", "trial-balance")
+	require.Equal(t, "trial-balance", right.Purpose)
+	require.Equal(t, 7, right.Reading.Totals.Rows)
+	require.Equal(t, money.Amount(1094_80), right.Reading.Totals.Debit)
+}
+
+// An old account divided by share, by amount and by the rest is set as one split of
+// amounts. Sales has a credit of 100.00: 55 % of it, 12.34, and the rest of 32.66.
+func TestACrosswalkThatDivides(t *testing.T) {
+	d := opened(t)
+	cw := d.bring("crosswalk", "divided.csv", "Old number,Old name,New number,Share\n4000,Sales,4000,55 %\n4000,Sales,6000,12.34\n4000,Sales,3000,rest\n6100,Diesel,6000,\n")
+	lines, err := d.CompareCrosswalk(d.ctx, d.who, d.client, cw.ID)
+	require.NoError(t, err)
+	require.Empty(t, cw.Reading.Questions, "%+v", cw.Reading.Questions)
+	require.Equal(t, "changes", lines[0].What, "%+v", lines)
+	_, err = d.TakeIn(d.ctx, d.who, d.client, cw.ID, app.Taking{})
+	require.NoError(t, err)
+	row := d.label("Sales")
+	require.Equal(t, "Capital", d.nameOf(row.TargetID), "the rest")
+	got := map[string]money.Amount{}
+	for _, p := range row.Parts {
+		got[d.nameOf(p.AccountID)] = p.Amount
+	}
+	require.Equal(t, map[string]money.Amount{"Sales": -55_00, "Yard fuel": -12_34}, got)
+	require.Equal(t, d.account("Yard fuel"), d.label("Diesel").TargetID)
+}
+
+// answer answers a question of a reading.
+func (d *desk) answer(b app.Batch, key, value string) app.Batch {
+	d.t.Helper()
+	out, err := d.ChangeReading(d.ctx, d.who, d.client, b.ID, app.Change{Settings: []app.Setting{{Key: key, Value: value}}})
+	require.NoError(d.t, err)
+	return out
+}
+
+func (d *desk) nameOf(account int64) string {
+	d.t.Helper()
+	c, err := d.GetChart(d.ctx, d.who, d.client)
+	require.NoError(d.t, err)
+	for _, a := range c.Accounts {
+		if a.ID == account {
+			return a.Name
+		}
+	}
+	return ""
+}
+
+// One file with two carriers' bills is two bills; imported once more it is none.
+func TestAFileOfTwoBills(t *testing.T) {
+	d := planDesk(t, "run")
+	text := "Carrier,Invoice no,Invoice date,Coverage month,Member,Premium\n" +
+		"Larkmead Health Cover,H-77,07/28/2026,July 2026,\"AMES, ANN\",200.00\n" +
+		"Larkmead Health Cover,H-77,07/28/2026,July 2026,\"BIRD, BO\",200.00\n" +
+		"Sandling Dental,D-4,07/29/2026,July 2026,\"AMES, ANN\",31.50\n"
+	d.take(d.bring("pay-bill", "both.csv", text))
+	bs, err := d.GetBills(d.ctx, d.who, d.client)
+	require.NoError(t, err)
+	got := map[string]money.Amount{}
+	for _, b := range bs {
+		got[b.Party+" "+b.Number] = b.Total
+	}
+	require.Equal(t, map[string]money.Amount{"Larkmead Health Cover H-77": 400_00, "Sandling Dental D-4": 31_50}, got)
+	_, err = d.Receive(d.ctx, d.who, d.client, "pay-bill", "", "again.csv", []byte(text))
+	require.Equal(t, "same-file", code(t, err))
+}
+
+// Whether a list of names is of customers or of vendors is asked where no word of the file
+// says so, and nothing is imported before the answer.
+func TestAListThatDoesNotSayOfWhom(t *testing.T) {
+	d := newDesk(t)
+	b := d.bring("parties", "names.csv", "Name,Phone\nKelpie Engine Parts,555-0101\nMarram Theatre Co.,555-0102\n")
+	keys := []string{}
+	for _, q := range b.Reading.Questions {
+		keys = append(keys, q.Key)
+	}
+	require.Equal(t, []string{"party_kind"}, keys)
+	_, err := d.TakeIn(d.ctx, d.who, d.client, b.ID, app.Taking{})
+	require.Error(t, err)
+	b = d.answer(b, "party_kind", "vendor")
+	require.Empty(t, b.Reading.Questions)
+	d.take(b)
+	require.Equal(t, []string{"vendor"}, d.partyNamed("Kelpie Engine Parts").Kinds)
+}
+
+// Two vendors of one name and different numbers are two, through import and matching; a
+// name typed by hand a second time is asked about.
+func TestTwoVendorsOfOneName(t *testing.T) {
+	d := newDesk(t)
+	d.take(d.bring("parties", "vendors.csv", "Vendor,Vendor no,EIN\nMarl Hill Landlord LLC,V-18,12-3456718\nMarl Hill Landlord LLC,V-31,12-3456731\n"))
+	d.settle(app.PartyChoice{Make: true}, "*")
+	ps, err := d.Parties(d.ctx, d.who, d.client)
+	require.NoError(t, err)
+	n := 0
+	for _, p := range ps {
+		if p.Name == "Marl Hill Landlord LLC" {
+			n++
+		}
+	}
+	require.Equal(t, 2, n)
+	_, err = d.AddParty(d.ctx, d.who, d.client, app.PartyFacts{Name: "Marl Hill Landlord LLC", Kinds: []string{"vendor"}})
+	require.Error(t, err, "by hand a name is there once")
+}
+
+// What single rows of a register hold is reached by nobody without the right to see pay:
+// neither a row set aside nor a finding gives a figure, a text or a name.
+func TestRowsOfARegisterAreHidden(t *testing.T) {
+	d, _ := payDesk(t)
+	text := strings.NewReplacer("07/15/2026", "07/31/2026", "07/01/2026 to", "07/16/2026 to", "Bo Bird,2,Floor,,1200.00", "Bo Bird,2,Floor,,12OO.00").Replace(july15) + "Void 839,,,,777.77,,,,,,,,777.77,839\n"
+	b := d.bring("payroll-register", "late-july.csv", text)
+	require.NotEmpty(t, b.Reading.SetAside)
+	require.NotEmpty(t, b.Reading.Findings)
+	whole, err := json.Marshal(b)
+	require.NoError(t, err)
+	require.Contains(t, string(whole), "12OO.00")
+	other := d.member("bookkeeper")
+	seen, err := d.GetBatch(d.ctx, other, d.client, b.ID)
+	require.NoError(t, err)
+	told, err := json.Marshal(seen)
+	require.NoError(t, err)
+	for _, secret := range []string{"12OO", "1200.00", "1,200.00", "777.77", "Bo Bird", "Ann Ames", "793.50", "1080.55"} {
+		require.NotContains(t, string(told), secret)
+	}
+}
+
+// The law of reading through the application: of 4,000 vendors each becomes a name, and
+// the columns that hold nothing known are said.
+func TestFourThousandVendors(t *testing.T) {
+	d := newDesk(t)
+	var f strings.Builder
+	f.WriteString("Vendor,Vendor no,Terms,Shoe size\n")
+	for i := range 4000 {
+		fmt.Fprintf(&f, "Vendor of Lot %d Ltd.,V-%d,Net 30,%d\n", i, i, 36+i%9)
+	}
+	b := d.bring("auto:parties", "lots.csv", f.String())
+	require.Equal(t, "parties", b.Purpose)
+	require.Equal(t, 4000, b.Reading.Totals.Rows)
+	codes := []string{}
+	for _, x := range b.Reading.Findings {
+		codes = append(codes, x.Code)
+	}
+	require.Contains(t, codes, "column-not-used")
+	d.take(b)
+	d.settle(app.PartyChoice{Make: true}, "*")
+	ps, err := d.Parties(d.ctx, d.who, d.client)
+	require.NoError(t, err)
+	require.Len(t, ps, 4000)
+}
