@@ -154,7 +154,7 @@ func (t *Tx) checkAccount(f *AccountFacts, self int64) error {
 	if f.Role != "" {
 		spec, ok := chart.SpecOf(chart.Role(f.Role))
 		if !ok {
-			return fail(Invalid, "bad-role", "%q is not a role", f.Role)
+			return fail(Invalid, "bad-role", "%s", chart.NoRole(f.Role))
 		}
 		if spec.Kind != chart.Kind(f.Kind) {
 			return fail(Invalid, "bad-role", "the role %q needs an account of kind %s", f.Role, spec.Kind)

@@ -482,7 +482,7 @@ func (a *App) CreateRoles(ctx context.Context, who Who, ledgerID int64, roles []
 		for _, r := range roles {
 			s, ok := chart.SpecOf(chart.Role(r))
 			if !ok {
-				return fail(Invalid, "bad-role", "%q is not a role", r)
+				return fail(Invalid, "bad-role", "%s", chart.NoRole(r))
 			}
 			p := s.Propose(as)
 			row, err := t.insertAccount(AccountFacts{Number: p.Number, Name: p.Name, Kind: string(p.Kind), Sort: string(p.Sort), Role: string(p.Role), ParentID: p.ParentID})

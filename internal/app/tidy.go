@@ -433,7 +433,7 @@ func (a *App) GiveRoles(ctx context.Context, who Who, ledgerID int64, gifts []Ro
 func (t *Tx) giveRole(g RoleGift) error {
 	spec, ok := chart.SpecOf(chart.Role(g.Role))
 	if !ok {
-		return fail(Invalid, "bad-role", "%q is not a role", g.Role)
+		return fail(Invalid, "bad-role", "%s", chart.NoRole(g.Role))
 	}
 	as, err := t.accounts()
 	if err != nil {

@@ -11,14 +11,21 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"maps"
 	"net/http"
 	"net/url"
 	"os"
 	"path/filepath"
+	"reflect"
 	"regexp"
+	"slices"
 	"sort"
 	"strconv"
 	"strings"
+
+	"coatrack/internal/core/near"
+	"coatrack/internal/core/table"
+	"coatrack/internal/files"
 
 	"gopkg.in/yaml.v3"
 )
@@ -144,7 +151,7 @@ func Load(path string) (*Plan, error) {
 	d.KnownFields(true)
 	p := &Plan{dir: filepath.Dir(path)}
 	if err := d.Decode(p); err != nil {
-		return nil, fmt.Errorf("%s: %w", path, err)
+		return nil, fmt.Errorf("%s: %w", path, meant(err))
 	}
 	if p.Plan != 1 {
 		return nil, fmt.Errorf("%s: plan: %d is not a version this program knows; write plan: 1", path, p.Plan)
@@ -158,6 +165,42 @@ func Load(path string) (*Plan, error) {
 		}
 	}
 	return p, nil
+}
+
+var noField = regexp.MustCompile(`field (\S+) not found in type plan\.(\w+)`)
+
+// wordsOf are the words that each part of a plan knows.
+var wordsOf = func() map[string][]string {
+	out := map[string][]string{}
+	for _, v := range []any{Plan{}, Act{}, Settle{}, Role{}, Balance{}, Choose{}, File{}, Account{}, Bind{}, Accept{}, Expect{}, PayRules{}, PayItem{}, PayBind{}, Draw{}, Box{}, PayeeWord{}, Fund{}, Adjust{}} {
+		t := reflect.TypeOf(v)
+		for i := range t.NumField() {
+			if w, _, _ := strings.Cut(t.Field(i).Tag.Get("yaml"), ","); w != "" {
+				out[t.Name()] = append(out[t.Name()], w)
+			}
+		}
+	}
+	return out
+}()
+
+// meant says of each unknown word of a plan which known one is near it, and which there are.
+func meant(err error) error {
+	var of *yaml.TypeError
+	if !errors.As(err, &of) {
+		return err
+	}
+	var out []string
+	for _, line := range of.Errors {
+		out = append(out, noField.ReplaceAllStringFunc(line, func(m string) string {
+			f := noField.FindStringSubmatch(m)
+			what := "word of " + strings.ToLower(f[2])
+			if f[2] == "Act" {
+				what = "act"
+			}
+			return fmt.Sprintf("“%s” is no %s; %s", f[1], what, near.Instead(f[1], wordsOf[f[2]]))
+		}))
+	}
+	return errors.New(strings.Join(out, "; "))
 }
 
 func (a Act) name() (string, error) {
@@ -217,7 +260,7 @@ func (r *Runner) Run(p *Plan) error {
 }
 
 func (r *Runner) act(p *Plan, a Act) (string, error) {
-	if r.DryRun && r.client == 0 {
+	if r.DryRun && r.client == 0 && a.Bring == nil && a.TakeIn == nil {
 		return "would follow once the client is made", nil
 	}
 	switch {
@@ -414,12 +457,13 @@ func (r *Runner) doClient(want map[string]any) error {
 }
 
 type batch struct {
-	ID        int64    `json:"id"`
-	State     string   `json:"state"`
-	Version   int64    `json:"version"`
-	Confirmed []string `json:"confirmed"`
-	Rows      int      `json:"rows"`
-	Settings  map[string]any
+	ID        int64          `json:"id"`
+	State     string         `json:"state"`
+	Version   int64          `json:"version"`
+	Confirmed []string       `json:"confirmed"`
+	Rows      int            `json:"rows"`
+	Settings  table.Settings `json:"settings"`
+	Reading   *table.Reading `json:"reading"`
 }
 
 func (r *Runner) file(p *Plan, f *File, take bool) (string, error) {
@@ -428,7 +472,7 @@ func (r *Runner) file(p *Plan, f *File, take bool) (string, error) {
 		return "", err
 	}
 	if r.DryRun {
-		return "would bring " + f.File, nil
+		return look(f, data)
 	}
 	q := url.Values{"as": {f.As}, "source": {f.Source}, "name": {filepath.Base(f.File)}}
 	var b batch
@@ -445,7 +489,11 @@ func (r *Runner) file(p *Plan, f *File, take bool) (string, error) {
 		return "", err
 	}
 	if b.State != "sheet" {
-		return fmt.Sprintf("%s is %s already", f.File, b.State), nil
+		said := fmt.Sprintf("%s is %s already", f.File, map[string]string{"taken": "imported"}[b.State])
+		if missing := f.notIn(b); len(missing) > 0 {
+			said += "; not applied, since its reading is frozen: " + strings.Join(missing, ", ") + " (take it back onto the sheet first)"
+		}
+		return said, nil
 	}
 	change := map[string]any{}
 	var settings, fixes []map[string]any
@@ -500,7 +548,120 @@ func (r *Runner) file(p *Plan, f *File, take bool) (string, error) {
 		return "", err
 	}
 	r.rack = nil
-	return fmt.Sprintf("took %s in, %d rows", f.File, b.Rows), nil
+	return fmt.Sprintf("took %s in, %d rows%s", f.File, b.Rows, b.left()), nil
+}
+
+// look reads a file here, as the server would, for a plan that is only looked at.
+func look(f *File, data []byte) (string, error) {
+	var set table.Settings
+	for _, k := range sortedKeys(f.Settings) {
+		if err := set.Put(k, f.Settings[k]); err != nil {
+			return "", fmt.Errorf("%s: %w", f.File, err)
+		}
+	}
+	set.Fixes, set.Rows = map[string]string{}, map[int]string{}
+	for name, text := range f.Cells {
+		rec, col, err := cell(name)
+		if err != nil {
+			return "", err
+		}
+		set.Fixes[table.FixKey(rec, col)] = text
+	}
+	for rec, class := range f.Rows {
+		set.Rows[rec] = class
+	}
+	as := table.As(f.As)
+	if !as.Known() {
+		var all []string
+		for _, a := range table.All {
+			all = append(all, string(a))
+		}
+		return "", fmt.Errorf("%s: “%s” is no kind of file; %s", f.File, f.As, near.Instead(f.As, all))
+	}
+	out, err := files.Read(filepath.Base(f.File), data, table.Options{As: as, Settings: set}, files.DefaultLimits)
+	if err != nil {
+		return "", err
+	}
+	said := fmt.Sprintf("would import %s, %d rows", f.File, out.Totals.Rows)
+	if out.Totals.Refused > 0 {
+		said += fmt.Sprintf(", %d on hold", out.Totals.Refused)
+	}
+	for _, q := range out.Questions {
+		said += "\n      asked: " + q.Why
+	}
+	for _, x := range out.Findings {
+		if x.Severity == table.Notice || slices.Contains(f.Confirm, x.Code) {
+			continue
+		}
+		said += "\n      " + at(x) + x.Message + " (" + x.Code + ")"
+	}
+	return said, nil
+}
+
+func at(x table.Finding) string {
+	if x.Record == 0 {
+		return ""
+	}
+	return "row " + strconv.Itoa(x.Record) + ": "
+}
+
+// notIn lists what a plan says of a file that the reading it was imported by does not have.
+func (f *File) notIn(b batch) (out []string) {
+	for _, c := range f.Confirm {
+		if !slices.Contains(b.Confirmed, c) {
+			out = append(out, "confirm "+c)
+		}
+	}
+	for _, name := range sortedKeys(f.Cells) {
+		if rec, col, err := cell(name); err == nil && b.Settings.Fixes[table.FixKey(rec, col)] != f.Cells[name] {
+			out = append(out, "cell "+name)
+		}
+	}
+	rows := slices.Sorted(maps.Keys(f.Rows))
+	for _, rec := range rows {
+		if b.Settings.Rows[rec] != f.Rows[rec] {
+			out = append(out, "row "+strconv.Itoa(rec))
+		}
+	}
+	for _, k := range sortedKeys(f.Settings) {
+		with := b.Settings
+		with.Columns = maps.Clone(with.Columns)
+		with.Kinds = maps.Clone(with.Kinds)
+		was, _ := json.Marshal(b.Settings)
+		if err := with.Put(k, f.Settings[k]); err != nil {
+			out = append(out, "setting "+k+" ("+err.Error()+")")
+		} else if now, _ := json.Marshal(with); !bytes.Equal(was, now) {
+			out = append(out, "setting "+k)
+		}
+	}
+	return out
+}
+
+// left says what of an imported file is not in: rows on hold, and how many are set aside by
+// their state with an amount of their own.
+func (b batch) left() string {
+	if b.Reading == nil {
+		return ""
+	}
+	said := ""
+	if n := b.Reading.Totals.Refused; n > 0 {
+		said += fmt.Sprintf(", %d on hold", n)
+	}
+	n := 0
+	for _, a := range b.Reading.SetAside {
+		if a.Amount != nil {
+			n++
+		}
+	}
+	if n > 0 {
+		said += fmt.Sprintf(", %d skipped by their state", n)
+	}
+	for _, x := range b.Reading.Findings {
+		if x.Severity == table.RefuseRow {
+			said += "\n      " + at(x) + x.Message + " (" + x.Code + ")"
+		}
+	}
+	return said
 }
 
 var cellName = regexp.MustCompile(`^([A-Z]+)([0-9]+)$`)

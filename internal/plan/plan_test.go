@@ -111,9 +111,9 @@ func TestPlansThatCannotBeRead(t *testing.T) {
 	for text, why := range map[string]string{
 		"plan: 2\nclient: {name: X}\n":                             "plan: 2 is not a version",
 		"plan: 1\nclient: {}\n":                                    "name is missing",
-		head + "  - bnid: {label: a, to: b}\n":                     "line 4",
+		head + "  - bnid: {label: a, to: b}\n":                     "line 4: “bnid” is no act; did you mean bind? Known are bring, take-in,",
 		head + "  - {post: opening, accept: {above: 1}}\n":         "exactly one thing",
-		"plan: 1\nclient: {name: X}\nacts: [{bind: {lable: x}}]\n": "lable",
+		"plan: 1\nclient: {name: X}\nacts: [{bind: {lable: x}}]\n": "“lable” is no word of bind; did you mean label?",
 	} {
 		_, err := plan.Load(write(t, text))
 		require.ErrorContains(t, err, why, text)
@@ -238,4 +238,50 @@ func TestPayrollByPlan(t *testing.T) {
 	out, err = run("  - post-bill: L-9\n  - post-run: \"2026-07-31\"\n")
 	require.NoError(t, err)
 	require.Contains(t, out, "would post the bill L-9")
+}
+
+// A plan for a client that is not there yet reads its files where it is looked at, and says
+// what of them would stay on hold. Nothing is made.
+func TestALookReadsTheFiles(t *testing.T) {
+	dir := t.TempDir()
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "tb.csv"), []byte("No,Account,Debit,Credit\n1,Bank,100.00,\n2,Cash,1O.00,\n3,Capital,,110.00\n"), 0o600))
+	text := head + "  - account: {number: \"1\", name: Bank, kind: asset}\n  - take-in: {file: tb.csv, as: trial-balance}\n"
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "plan.yaml"), []byte(text), 0o600))
+	r := runner(t)
+	var out bytes.Buffer
+	r.Out, r.DryRun = &out, true
+	p, err := plan.Load(filepath.Join(dir, "plan.yaml"))
+	require.NoError(t, err)
+	require.NoError(t, r.Run(p))
+	require.Contains(t, out.String(), "would import tb.csv, 2 rows, 1 on hold")
+	require.Contains(t, out.String(), "row 3: ")
+	require.Contains(t, out.String(), "would follow once the client is made")
+
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "plan.yaml"), []byte(strings.Replace(text, "trial-balance", "trail-balance", 1)), 0o600))
+	p, err = plan.Load(filepath.Join(dir, "plan.yaml"))
+	require.NoError(t, err)
+	require.ErrorContains(t, r.Run(p), "“trail-balance” is no kind of file; did you mean trial-balance?")
+}
+
+// What a plan gains after its file was imported is not passed over: the step says that it
+// was not applied.
+func TestAnAfterthoughtIsSaid(t *testing.T) {
+	dir := t.TempDir()
+	r := runner(t)
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "tb.csv"), []byte("No,Account,Debit,Credit\n1,Bank,100.00,\n2,Cash,1O.00,\n3,Capital,,110.00\n"), 0o600))
+	run := func(file string) string {
+		require.NoError(t, os.WriteFile(filepath.Join(dir, "plan.yaml"), []byte(head+"  - take-in: {file: tb.csv, as: trial-balance"+file+"}\n"), 0o600))
+		p, err := plan.Load(filepath.Join(dir, "plan.yaml"))
+		require.NoError(t, err)
+		var out bytes.Buffer
+		r.Out = &out
+		require.NoError(t, r.Run(p))
+		return out.String()
+	}
+	first := run("")
+	require.Contains(t, first, "took tb.csv in, 2 rows, 1 on hold")
+	require.Contains(t, first, "row 3: ", "a row on hold is told as on the sheet")
+	require.Contains(t, run(""), "tb.csv is imported already\n")
+	again := run(", cells: {C3: \"10.00\"}, rows: {4: note}, settings: {sign: normal}, confirm: [out-of-balance]")
+	require.Contains(t, again, "not applied, since its reading is frozen: confirm out-of-balance, cell C3, row 4, setting sign")
 }

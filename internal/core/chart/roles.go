@@ -3,6 +3,8 @@ package chart
 import (
 	"slices"
 	"strings"
+
+	"coatrack/internal/core/near"
 )
 
 // Role is a duty that the ledger cannot do without. An account holds at most one
@@ -84,6 +86,15 @@ var RoleSpecs = []RoleSpec{
 	{DisallowedClaims, Asset, "other current asset", "Disallowed claims to recover", "1097"},
 	{Rounding, Expense, "operating expense", "Rounding", "6995"},
 	{Undeposited, Asset, "other current asset", "Receipts not yet banked", "1090"},
+}
+
+// NoRole says that a text is no role, which one is near it, and all there are.
+func NoRole(text string) string {
+	var all []string
+	for _, s := range RoleSpecs {
+		all = append(all, string(s.Role))
+	}
+	return "“" + text + "” is not a role; " + near.Instead(text, all)
 }
 
 // SpecOf returns the specification of a role.
@@ -199,14 +210,15 @@ func MissingRoles(accounts []Account, entity, method string, areas []string) (mi
 				m.Candidates = append(m.Candidates, a)
 			}
 		}
-		slices.SortStableFunc(m.Candidates, func(a, b Account) int { return near(s, b) - near(s, a) })
+		slices.SortStableFunc(m.Candidates, func(a, b Account) int { return fits(s, b) - fits(s, a) })
 		if len(m.Candidates) > 5 {
 			m.Candidates = m.Candidates[:5]
 		}
 		// One account holds one role: what fits the first role well is not offered
 		// as the sure answer for another. Stock is often kept in several accounts, none
 		// of which a name singles out.
-		if len(m.Candidates) > 0 && near(s, m.Candidates[0]) >= 3 && !taken[m.Candidates[0].ID] && (len(m.Candidates) == 1 || s.Role != Inventory && near(s, m.Candidates[1]) < 3) {
+		// A clearing account must be empty when it begins, so it is never the sure answer.
+		if len(m.Candidates) > 0 && !strings.HasPrefix(string(s.Role), "opening clearing") && fits(s, m.Candidates[0]) >= 3 && !taken[m.Candidates[0].ID] && (len(m.Candidates) == 1 || s.Role != Inventory && fits(s, m.Candidates[1]) < 3) {
 			m.Sure = true
 			taken[m.Candidates[0].ID] = true
 		}
@@ -240,20 +252,20 @@ var roleWords = map[Role][]string{
 	CashAdvances:        {"cash advance", "cash drawn"},
 	DisallowedClaims:    {"disallow"},
 	Rounding:            {"rounding"},
+	ClearingReceivables: {"receiv clear", "receiv not itemized", "customer clear"},
+	ClearingPayables:    {"payab clear", "payab not itemized", "vendor clear", "supplier clear"},
+	ClearingOther:       {"opening balance clear", "opening clear", "conversion clear", "migration clear"},
 	Undeposited:         {"undeposit", "not yet banked", "not banked"},
 }
 
 // couldHold says whether an account may be offered for a role: it is named or
 // sorted so, and no account stands under it.
 func couldHold(s RoleSpec, a Account) bool {
-	if strings.HasPrefix(string(s.Role), "opening clearing") {
-		return false // clearing accounts are made for it, never shared
-	}
-	return near(s, a) > 0
+	return fits(s, a) > 0
 }
 
-// near says how well an account fits a role: named so 2, sorted so 1, both 3.
-func near(s RoleSpec, a Account) int {
+// fits says how well an account fits a role: named so 2, sorted so 1, both 3.
+func fits(s RoleSpec, a Account) int {
 	n := 0
 	name := strings.ToLower(a.Name)
 	for _, group := range roleWords[s.Role] {

@@ -52,7 +52,7 @@ func TestMissingRolesOfferWhatIsThere(t *testing.T) {
 	require.Equal(t, "1201", got[ReceivablesControl].Propose.Number, "1200 is taken: the next free number")
 	require.Equal(t, int64(4), got[Wages].Candidates[0].ID)
 	require.Equal(t, int64(3), got[OfficerPay].Propose.ParentID, "beside the accounts of its sort")
-	require.Empty(t, got[ClearingReceivables].Candidates, "a clearing account is made for it, never shared")
+	require.Empty(t, got[ClearingReceivables].Candidates, "no account is named as one")
 	numbers := map[string]bool{}
 	for _, m := range missing {
 		require.False(t, numbers[m.Propose.Number], "two new accounts with number %s", m.Propose.Number)
@@ -90,4 +90,18 @@ func TestSeveralStockAccountsAreAskedAbout(t *testing.T) {
 	require.False(t, got[Inventory].Sure)
 	missing, _ = MissingRoles(as[1:], "S corporation", "accrual", []string{"inventory"})
 	require.True(t, rolesOf(missing)[Inventory].Sure, "the only one")
+}
+
+// An account that is plainly named as a clearing account is offered for that, and never
+// taken for it without a person: what stands on it would be said to be missing items.
+func TestAClearingAccountByName(t *testing.T) {
+	missing, _ := MissingRoles([]Account{
+		{ID: 1, Number: "1290", Name: "Receivables clearing", Kind: Asset, Sort: "other current asset", Active: true},
+		{ID: 2, Number: "1100", Name: "Clearing house deposit", Kind: Asset, Sort: "other current asset", Active: true},
+	}, "S corporation", "accrual", []string{"openings"})
+	m := rolesOf(missing)[ClearingReceivables]
+	require.Len(t, m.Candidates, 1)
+	require.Equal(t, int64(1), m.Candidates[0].ID)
+	require.False(t, m.Sure)
+	require.Equal(t, "“wagse” is not a role; did you mean wages?", NoRole("wagse")[:len("“wagse” is not a role; did you mean wages?")])
 }

@@ -15,6 +15,8 @@ import (
 	"strconv"
 	"strings"
 	"unicode"
+
+	"coatrack/internal/core/near"
 )
 
 // Kinds of parties; one party can be both.
@@ -217,7 +219,7 @@ func (x *Index) near(core string) []entry {
 	var out []entry
 	first := []rune(core)[0]
 	for _, i := range x.byRune[first] {
-		if e := x.all[i]; abs(len(e.core)-len(core)) <= limit && distance(e.core, core) <= limit {
+		if e := x.all[i]; abs(len(e.core)-len(core)) <= limit && near.Distance(e.core, core) <= limit {
 			out = append(out, e)
 		}
 	}
@@ -254,30 +256,6 @@ func abs(n int) int {
 		return -n
 	}
 	return n
-}
-
-// distance counts the letters to add, drop, change or swap with a neighbour.
-func distance(a, b string) int {
-	s, t := []rune(a), []rune(b)
-	prev2, prev, cur := make([]int, len(t)+1), make([]int, len(t)+1), make([]int, len(t)+1)
-	for j := range prev {
-		prev[j] = j
-	}
-	for i := 1; i <= len(s); i++ {
-		cur[0] = i
-		for j := 1; j <= len(t); j++ {
-			c := 1
-			if s[i-1] == t[j-1] {
-				c = 0
-			}
-			cur[j] = min(prev[j]+1, cur[j-1]+1, prev[j-1]+c)
-			if i > 1 && j > 1 && s[i-1] == t[j-2] && s[i-2] == t[j-1] {
-				cur[j] = min(cur[j], prev2[j-2]+1)
-			}
-		}
-		prev2, prev, cur = prev, cur, prev2
-	}
-	return prev[len(t)]
 }
 
 var (
