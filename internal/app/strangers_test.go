@@ -39,25 +39,38 @@ func TestAFileIsSeenToBeWhatItIs(t *testing.T) {
 	require.Equal(t, money.Amount(1094_80), right.Reading.Totals.Debit)
 }
 
-// An old account divided by share, by amount and by the rest is set as one split of
-// amounts. Sales has a credit of 100.00: 55 % of it, 12.34, and the rest of 32.66.
+// An old account divided by shares, with or without a percent sign, and the rest is set as
+// one split of amounts: of Capital's credit of 900.00, 55 % is 495.00 and 12.34 % is 111.06.
+// By amounts: of Sales' credit of 100.00, 30.00 without a sign is a credit too. A row that
+// takes less than its account has, alone, is on hold.
 func TestACrosswalkThatDivides(t *testing.T) {
 	d := opened(t)
-	cw := d.bring("crosswalk", "divided.csv", "Old number,Old name,New number,Share\n4000,Sales,4000,55 %\n4000,Sales,6000,12.34\n4000,Sales,3000,rest\n6100,Diesel,6000,\n")
+	split := func(name string) (map[string]money.Amount, string) {
+		row := d.label(name)
+		got := map[string]money.Amount{}
+		for _, p := range row.Parts {
+			got[d.nameOf(p.AccountID)] = p.Amount
+		}
+		return got, d.nameOf(row.TargetID)
+	}
+	cw := d.bring("crosswalk", "shares.csv", "Old number,Old name,New number,Share\n3000,Capital,4000,55 %\n3000,Capital,6000,12.34\n3000,Capital,3000,rest\n6100,Diesel,6000,\n")
 	lines, err := d.CompareCrosswalk(d.ctx, d.who, d.client, cw.ID)
 	require.NoError(t, err)
-	require.Empty(t, cw.Reading.Questions, "%+v", cw.Reading.Questions)
 	require.Equal(t, "changes", lines[0].What, "%+v", lines)
-	_, err = d.TakeIn(d.ctx, d.who, d.client, cw.ID, app.Taking{})
-	require.NoError(t, err)
-	row := d.label("Sales")
-	require.Equal(t, "Capital", d.nameOf(row.TargetID), "the rest")
-	got := map[string]money.Amount{}
-	for _, p := range row.Parts {
-		got[d.nameOf(p.AccountID)] = p.Amount
-	}
-	require.Equal(t, map[string]money.Amount{"Sales": -55_00, "Yard fuel": -12_34}, got)
+	d.take(cw)
+	got, rest := split("Capital")
+	require.Equal(t, map[string]money.Amount{"Sales": -495_00, "Yard fuel": -111_06}, got)
+	require.Equal(t, "Capital", rest)
 	require.Equal(t, d.account("Yard fuel"), d.label("Diesel").TargetID)
+
+	cw = d.bring("crosswalk", "amounts.csv", "Old number,Old name,New number,Amount\n4000,Sales,3000,30.00\n4000,Sales,4000,rest\n6100,Diesel,4000,12.00\n")
+	require.Equal(t, 1, cw.Reading.Totals.Refused)
+	require.Contains(t, cw.Reading.Findings[0].Message, "6100 Diesel has 30.00, its only row takes 12.00")
+	d.take(cw)
+	got, rest = split("Sales")
+	require.Equal(t, map[string]money.Amount{"Capital": -30_00}, got)
+	require.Equal(t, "Sales", rest)
+	require.Equal(t, d.account("Yard fuel"), d.label("Diesel").TargetID, "on hold, it changes nothing")
 }
 
 // answer answers a question of a reading.

@@ -63,8 +63,10 @@ func TestSuggestionsMeasured(t *testing.T) {
 // A suggestion never crosses what the account is.
 func TestSuggestionsStayWithinTheStatementGroup(t *testing.T) {
 	x := mapping.NewIndex([]mapping.Target{
-		{ID: 1, Name: "Stock of timber", Kind: chart.Asset, Sort: "inventory", Active: true}, {ID: 2, Name: "Payroll taxes payable", Kind: chart.Liability, Active: true},
-		{ID: 3, Name: "State payroll taxes payable", Kind: chart.Liability, Active: true}, {ID: 4, Name: "Common shares", Kind: chart.Equity, Active: true},
+		{ID: 1, Name: "Stock of timber", Kind: chart.Asset, Sort: "inventory", Active: true},
+		{ID: 2, Name: "Payroll taxes payable", Kind: chart.Liability, Active: true},
+		{ID: 3, Name: "State payroll taxes payable", Kind: chart.Liability, Active: true},
+		{ID: 4, Name: "Common shares", Kind: chart.Equity, Active: true},
 	}, nil)
 	best := func(name string, kind chart.Kind) int64 {
 		s := x.Suggest(mapping.Label{Name: name, Kind: kind}, 1)

@@ -13,7 +13,6 @@ type adder struct {
 	read  []bool // columns of which some row was read
 	marks []sums // where parts of the list began, the whole list first
 	rows  int
-	ids   map[int]int // rows by the record on which they stand, newest last
 }
 
 // figureAt is a figure as it stands in a column, from 0.

@@ -37,6 +37,7 @@ type bodyState struct {
 	cross       []crossRow             // of a crosswalk, until the rows of each old account are known
 	parties     map[string][]partySeen // by name and by tax number
 	crossAt     map[string][]int
+	crossHeld   map[string]int  // of an old account, the record of a row that is on hold
 	headingKind string          // of a chart in stairs: the kind of the accounts below the last outermost name
 	named       map[string]bool // names that were told to be no sums
 

@@ -106,6 +106,9 @@ func (r *reader) crosswalkRow(rec *Record, row *Row) bool {
 	row.Number, row.Name = split(r.field(rec, Number), oneLine(r.field(rec, Name)))
 	d.ToNumber, d.ToName = split(r.field(rec, ToNumber), oneLine(r.field(rec, ToName)))
 	if row.Number == "" && row.Name == "" && row.Outside == "" {
+		if n := len(r.body.cross); n > 0 && (d.ToNumber != "" || d.ToName != "") { // a part of the account above, perhaps
+			r.heldPart(&r.body.cross[n-1].row, rec.No)
+		}
 		r.refuse(rec, "no-label", max(r.cNum, 0)+1, "The row names no old account.")
 		return false
 	}
@@ -114,17 +117,16 @@ func (r *reader) crosswalkRow(rec *Record, row *Row) bool {
 		return false
 	}
 	if d.ToNumber == "" && d.ToName == "" {
+		r.heldPart(row, rec.No)
 		r.refuse(rec, "no-target", max(r.col(ToNumber), r.col(ToName), 0)+1, "The row names no new account for "+strings.TrimSpace(row.Number+" "+row.Name)+".")
 		return false
 	}
 	part, said, ok := r.crosswalkPart(rec)
 	if !ok {
+		r.heldPart(row, rec.No)
 		return false
 	}
-	key := row.Outside + "|" + row.Number
-	if row.Number == "" {
-		key += "|" + strings.ToLower(row.Name)
-	}
+	key := crossKey(row)
 	again := key + "|to|" + d.ToNumber + "|" + strings.ToLower(d.ToName) + "|" + said
 	if first, dup := r.body.numbers.get(again); dup && said == "" {
 		r.aside(rec, ClassNote, "the same as row "+itoa(first))
@@ -143,6 +145,24 @@ func (r *reader) crosswalkRow(rec *Record, row *Row) bool {
 	return false // it is taken or refused when the rows of its account are known
 }
 
+// crossKey tells the old accounts of a crosswalk apart.
+func crossKey(row *Row) string {
+	key := row.Outside + "|" + row.Number
+	if row.Number == "" {
+		key += "|" + strings.ToLower(row.Name)
+	}
+	return key
+}
+
+// heldPart keeps that a part of an old account is on hold: without it the others would
+// divide what is not theirs.
+func (r *reader) heldPart(row *Row, record int) {
+	if r.body.crossHeld == nil {
+		r.body.crossHeld = map[string]int{}
+	}
+	r.body.crossHeld[crossKey(row)] = record
+}
+
 func allCodes(parts []string) bool {
 	for _, p := range parts {
 		if !isCode(strings.TrimSpace(p)) {
@@ -156,11 +176,26 @@ func allCodes(parts []string) bool {
 func (r *reader) settleCrosswalk() {
 	fault := make([]string, len(r.body.cross))
 	divides := r.col(Amount) >= 0 || r.col(Share) >= 0
+	several := false
 	for _, at := range r.body.crossAt {
+		several = several || len(at) > 1
+	}
+	for key, at := range r.body.crossAt {
+		if held := r.body.crossHeld[key]; held != 0 {
+			for _, i := range at {
+				fault[i] = "row " + itoa(held) + ", of the same old account, is on hold"
+			}
+			continue
+		}
 		if len(at) == 1 {
 			x := &r.body.cross[at[0]]
 			if x.part.Share != nil && *x.part.Share != 10000 {
 				fault[at[0]] = "shares of " + x.row.Number + " add up to " + percent(*x.part.Share) + "; the other " + percent(10000-*x.part.Share) + " have no account"
+			}
+			if a := x.part.Amount; a != nil && several && r.opt.Balance != nil {
+				if has, ok := r.opt.Balance(x.row.Number, x.row.Name); ok && has.Abs() != a.Abs() {
+					fault[at[0]] = strings.TrimSpace(x.row.Number+" "+x.row.Name) + " has " + has.Abs().Plain() + ", its only row takes " + a.Abs().Plain() + "; the rest has no account"
+				}
 			}
 			x.part.Whole = true
 			continue
@@ -217,7 +252,7 @@ func (r *reader) settleCrosswalk() {
 		x.row.Divided = &part
 		r.keep(&x.rec, x.row)
 	}
-	r.body.cross, r.body.crossAt = nil, nil
+	r.body.cross, r.body.crossAt, r.body.crossHeld = nil, nil, nil
 }
 
 // divides holds the amounts of an old account's rows against what the account has, in the

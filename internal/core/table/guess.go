@@ -380,8 +380,10 @@ func (r *reader) amountTwice(sample []*Record, ps []profile) {
 		open, orig = b, a
 	default:
 		if differ > 0 {
-			r.ask(Question{Key: "amount_columns", Column: open + 1, Why: fmt.Sprintf("columns %s and %s both read “%s” and differ in %s; %s is read as what is still open until you say which it is", ColumnLetters(a+1), ColumnLetters(b+1), r.cols[a].Title, plural(differ, "row", "rows"), ColumnLetters(open+1)),
-				Choices: []Choice{{itoa(open + 1), "Column " + ColumnLetters(open+1) + " is still open, column " + ColumnLetters(orig+1) + " is the original"}, {itoa(orig + 1), "Column " + ColumnLetters(orig+1) + " is still open, column " + ColumnLetters(open+1) + " is the original"}}})
+			r.ask(Question{
+				Key: "amount_columns", Column: open + 1, Why: fmt.Sprintf("columns %s and %s both read “%s” and differ in %s; %s is read as what is still open until you say which it is", ColumnLetters(a+1), ColumnLetters(b+1), r.cols[a].Title, plural(differ, "row", "rows"), ColumnLetters(open+1)),
+				Choices: []Choice{{itoa(open + 1), "Column " + ColumnLetters(open+1) + " is still open, column " + ColumnLetters(orig+1) + " is the original"}, {itoa(orig + 1), "Column " + ColumnLetters(orig+1) + " is still open, column " + ColumnLetters(open+1) + " is the original"}},
+			})
 		}
 	}
 	r.cols[open].Meaning, r.cols[orig].Meaning = OpenCol, Original

@@ -444,6 +444,7 @@ func (r *reader) statement() *StatementFacts {
 // listRow reads one data record of a list.
 func (r *reader) listRow(rec *Record) {
 	if r.ragged(rec) {
+		r.payLost(rec)
 		return
 	}
 	r.bears(rec)
@@ -460,14 +461,21 @@ func (r *reader) listRow(rec *Record) {
 			d.Tags[tag] = v
 		}
 	}
-	if (r.as.Items() || r.as == AsUncleared || r.as.Payments() && r.cStatus >= 0 && r.text(rec, r.cStatus) != "") && !r.standing(rec, row.Number, d.Party) {
-		return
+	if r.as.Items() || r.as == AsUncleared || r.as.Payments() && r.mayNotStand(rec, &row) {
+		held := r.out.Totals.Refused
+		if !r.standing(rec, row.Number, d.Party) {
+			if r.as.Payments() && r.startsPayment(rec) {
+				r.dropPayment(rec.No, r.out.Totals.Refused > held)
+			}
+			return
+		}
 	}
 	if t := r.field(rec, DateCol); r.as == AsStatement && t != "" && notBooked.MatchString(t) && r.opt.Settings.Rows[rec.No] != ClassRow {
 		r.asideFor(rec, r.col(DateCol), "not-booked", "the bank has not booked it yet (“"+t+"”)")
 		return
 	}
 	if !r.days(rec, d) {
+		r.payLost(rec)
 		return
 	}
 	ok := false

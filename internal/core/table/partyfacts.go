@@ -82,16 +82,12 @@ func (r *reader) samePartyAs(rec *Record, d *Detail) bool {
 			if r.quiet || r.opt.Settings.Rows[rec.No] == ClassRow {
 				continue
 			}
-			what := "customer"
-			if d.PartyKind == "vendor" {
-				what = "vendor"
-			}
 			same, apart := now.alike(was)
 			switch {
 			case len(same) > 0:
-				r.note("maybe-same", Hold, rec, max(r.col(Party), 0)+1, "“"+d.Party+"” has the same "+strings.Join(same, " and ")+" as row "+itoa(was.record)+". The same "+what+"? Skip this row to keep one, or mark it as a row to keep both.")
+				r.note("maybe-same", Hold, rec, max(r.col(Party), 0)+1, "“"+d.Party+"” has the same "+strings.Join(same, " and ")+" as row "+itoa(was.record)+". Are they the same? Skip this row to keep one, or mark it as a row to keep both.")
 			default:
-				r.note("same-name", Notice, rec, max(r.col(Party), 0)+1, "“"+d.Party+"” is also the name in row "+itoa(was.record)+", with another "+strings.Join(apart, " and ")+": two "+what+"s, both are kept.")
+				r.note("same-name", Notice, rec, max(r.col(Party), 0)+1, "“"+d.Party+"” is also the name in row "+itoa(was.record)+", with another "+strings.Join(apart, " and ")+": they are two, and both are kept.")
 			}
 			break
 		}

@@ -133,6 +133,9 @@ type paidState struct {
 	ids   map[string]int
 	turn  bool // what undoes a payment is written positive here, so its rows are turned
 	sized bool // its first amount was seen
+
+	dropped int  // the row of a payment that does not count: what stands below it is of it
+	held    bool // it is on hold, not skipped
 }
 
 // paymentHeads finds the rows that are a payment whose split stands in the rows
@@ -327,6 +330,27 @@ func (r *reader) endSplit() {
 	p.split = false
 }
 
+// dropPayment ends the payment above and keeps that the one in this row does not count, so
+// that the rows of its split go with it.
+func (r *reader) dropPayment(record int, held bool) {
+	r.endSplit()
+	p := &r.body.list.paid
+	*p = paidState{heads: p.heads, ids: p.ids, other: p.other, funds: p.funds, dropped: record, held: held}
+}
+
+// payLost drops the payment that a row on hold would have begun, so that the rows of its
+// split do not fall to the payment above it. A further row of a payment begins none.
+func (r *reader) payLost(rec *Record) {
+	p := &r.body.list.paid
+	if !r.as.Payments() || !r.startsPayment(rec) {
+		return
+	}
+	if id, ref := r.field(rec, OutsideID), r.field(rec, DocNumber); p.known && (id != "" && id == p.row.Payment || p.split && ref != "" && ref == p.row.Ref) {
+		return
+	}
+	r.dropPayment(rec.No, true)
+}
+
 func (r *reader) paymentRow(rec *Record, row *Row) bool {
 	d, l := row.Detail, &r.body.list
 	p := &l.paid
@@ -340,10 +364,12 @@ func (r *reader) paymentRow(rec *Record, row *Row) bool {
 	}
 	amount, none, ok := r.paidAmount(rec)
 	if !ok {
+		r.payLost(rec)
 		return false
 	}
 	held, _, ok := r.figure(rec, WithheldCol)
 	if !ok {
+		r.payLost(rec)
 		return false
 	}
 	same := p.known && r.field(rec, OutsideID) != "" && r.field(rec, OutsideID) == p.row.Payment
@@ -351,7 +377,7 @@ func (r *reader) paymentRow(rec *Record, row *Row) bool {
 		r.endSplit()
 		if d.Date == "" {
 			r.refuse(rec, "no-date", r.col(DateCol)+1, "the payment has no date; payments count by the date paid")
-			p.known = false
+			r.dropPayment(rec.No, true)
 			return false
 		}
 		*p = paidState{heads: p.heads, ids: p.ids, other: p.other, funds: p.funds, known: true, party: d.Party, id: d.PartyID, date: d.Date}
@@ -374,6 +400,13 @@ func (r *reader) paymentRow(rec *Record, row *Row) bool {
 		if void != "" && amount == 0 {
 			p.row.Kind = PaidPayment // listed as nothing, it takes nothing back
 		}
+	} else if !p.known && p.dropped != 0 {
+		if p.held {
+			r.refuse(rec, "part-on-hold", 1, "The row is part of the payment in row "+itoa(p.dropped)+", which is on hold.")
+		} else {
+			r.asideFor(rec, -1, "void", "part of the payment in row "+itoa(p.dropped)+", which does not count")
+		}
+		return false
 	} else if !p.known {
 		r.refuse(rec, "no-payment", max(r.col(DateCol), 0)+1, "the row has neither date nor vendor, and no payment stands above it")
 		return false

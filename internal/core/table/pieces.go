@@ -143,9 +143,11 @@ func (r *reader) findPieces(src Source) error {
 	p.joined = true
 	r.pieces = p
 	if r.opt.Settings.Pieces == "" {
-		r.ask(Question{Key: "split_amounts", Record: p.record, Column: p.column,
+		r.ask(Question{
+			Key: "split_amounts", Record: p.record, Column: p.column,
 			Why:     fmt.Sprintf("%s an amount cut in pieces by its own thousands comma (row %d: “%s” and “%s”), as the amounts are not in quotes", hold(p.rows), p.record, p.left, p.right),
-			Choices: []Choice{{"join", "Read the pieces as one amount: " + p.left + "," + p.right}, {"keep", "Read each cell by itself"}}})
+			Choices: []Choice{{"join", "Read the pieces as one amount: " + p.left + "," + p.right}, {"keep", "Read each cell by itself"}},
+		})
 	}
 	return nil
 }

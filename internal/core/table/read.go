@@ -481,17 +481,6 @@ var (
 	currencyCode   = regexp.MustCompile(`^[A-Z]{3}$`)
 )
 
-// companyLine takes a leading word for "company" off a title line.
-func companyLine(t string) string {
-	if k, v, ok := strings.Cut(t, ":"); ok {
-		switch strings.ToLower(strings.TrimSpace(k)) {
-		case "company", "client", "entity", "name", "company name", "legal name":
-			return strings.TrimSpace(v)
-		}
-	}
-	return t
-}
-
 func isReportWord(t string) bool {
 	l := strings.ToLower(t)
 	for _, w := range []string{"trial balance", "balance sheet", "chart of accounts", "account list", "accounts", "page ", "basis", "printed", "report", "exported", "currency", "usd", "sep=", "all amounts", "period", "year ended", "prepared", "open invoices", "open bills", "unpaid", "aging", "ageing", "receivable", "payable", "statement", "customer list", "vendor list", "customers", "vendors", "outstanding", "uncleared", "by customer", "by vendor", "summary", "detail", "payroll register", "payroll journal", "pay register", "payroll record", "payroll details"} {

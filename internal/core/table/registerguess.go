@@ -412,6 +412,10 @@ func (r *reader) billRef(rec *Record) (*BillRef, bool) {
 		}
 	}
 	if b == (BillRef{}) {
+		if l.bill != (BillRef{}) { // the bill is named in its first row
+			b = l.bill
+			return &b, true
+		}
 		return nil, true
 	}
 	if b.Number == "" && b.Payee == "" {

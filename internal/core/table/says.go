@@ -19,7 +19,6 @@ var (
 	forWhom   = regexp.MustCompile(`(?i)(?:^|[\s;,])(?:(?:client|company|employer|entity|billed to|bill to|prepared for|on behalf of|customer name|group)\s*:?\s+|for:\s*|for\s+|of\s+)((?-i:\p{Lu}).*)$`)
 	madeBy    = regexp.MustCompile(`(?i)(?:^|[\s;,])(?:made|prepared|processed|printed|produced|submitted|run|paid out|compiled)?\s*by:?\s+((?-i:\p{Lu})[^;,|]*)`)
 	isMaker   = regexp.MustCompile(`(?i)\b(bookkeeping|bookkeepers?|accountants?|accounting|cpas?|payroll|pay (bureau|desk|office|service)|pay services|bureau|bank|credit union|insurance|insurer|mutual|assurance|dental|health plan|health|benefits|peo|hr services|tax service)\b`)
-	sinceWord = regexp.MustCompile(`(?i)\s*(?:,|–|—|-|;|\|)?\s*(?:as (?:of|at)|at|on|for the (?:year|month|period)|year ended|month ended|period ended|through|thru)?\s*$`)
 	ofReport  = regexp.MustCompile(`(?i)^(?:the )?(?:payees|vendors|suppliers|customers|clients|chart(?: of accounts)?|accounts|list|payments|bills|invoices|register|journal|balances|trial balance|ledger|w-?9s?(?: received)?|statement|summary|run summary|report)\b`)
 )
 

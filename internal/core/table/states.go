@@ -71,10 +71,22 @@ func (r *reader) standing(rec *Record, number, name string) bool {
 	}
 	aside, unknown := r.state(rec)
 	col := r.cStatus
-	if aside == "" && (mayBeVoid(number) || mayBeVoid(name)) {
+	id := ""
+	if r.as.Payments() {
+		id = r.field(rec, OutsideID)
+	}
+	if aside == "" && (mayBeVoid(number) || mayBeVoid(name) || mayBeVoid(id)) {
 		switch {
+		case leadVoid.MatchString(number) && r.as.Payments() && !numberTitle.MatchString(r.titleOf(DocNumber)):
+			if shoutsVoid.MatchString(number) { // in a reference the word may mean nothing
+				r.refuse(rec, "unknown-state", r.col(DocNumber)+1, "The reference is “"+number+"”. Was the payment voided? Skip the row, or mark it as a row that counts.")
+				return false
+			}
 		case leadVoid.MatchString(number):
 			aside, col = "“"+number+"”", r.col(DocNumber)
+		case leadVoid.MatchString(id):
+			aside, col = "“"+id+"”", r.col(OutsideID)
+		case r.as.Payments() && voidVendor.MatchString(name):
 		case shoutsVoid.MatchString(name):
 			aside, col = "“"+name+"”", r.col(Party)
 		case leadVoid.MatchString(name): // "Void Fill Packaging" may be its name
@@ -91,6 +103,22 @@ func (r *reader) standing(rec *Record, number, name string) bool {
 		return false
 	}
 	return true
+}
+
+// numberTitle is the title of a column of document numbers, beside one of references.
+var numberTitle = regexp.MustCompile(`(?i)\b(check|cheque|chk|ck|doc(ument)?|num(ber)?|no|trans(action)?|payment)\b|#`)
+
+// mayNotStand says, at little cost, whether a payment's state, number, id or name may say
+// that it does not count. A void that takes an earlier payment back is a row of its own.
+func (r *reader) mayNotStand(rec *Record, row *Row) bool {
+	if r.cStatus >= 0 && r.text(rec, r.cStatus) != "" {
+		return true
+	}
+	name := mayBeVoid(row.Detail.Party) && !voidVendor.MatchString(row.Detail.Party) // that is a void of its own
+	if !name && !mayBeVoid(row.Number) && !mayBeVoid(row.Outside) {
+		return false
+	}
+	return r.field(rec, UndoesCol) == "" && !r.mainNegative(rec)
 }
 
 // mayBeVoid says, at little cost, whether a text may begin with void or canceled.

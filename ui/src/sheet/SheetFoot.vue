@@ -11,6 +11,13 @@ const run = computed(() => (["payroll-register", "payroll-to-date", "pay-bill"].
 const paid = computed(() => ["vendor-payments", "prior-payments"].includes(props.file.purpose));
 const st = computed(() => props.file.reading?.statement);
 const refused = computed(() => (props.file.reading?.findings ?? []).some((f) => f.severity === "refuse-file"));
+// Without these answers nothing of the file can be taken in.
+const unanswered = computed(() => (props.file.reading?.questions ?? []).some((q) => q.key === "party_kind" || q.key === "as"));
+const why = computed(() => {
+  if (refused.value) return "the file is refused";
+  if (props.open) return unanswered.value ? "a question on the right is open" : "";
+  return props.file.unit ? "posted" : "taken in";
+});
 const words = computed(() =>
   t.value?.refused ? `Take in ${t.value.rows.toLocaleString("en-US")}; ${t.value.refused} held` : `Take in ${(t.value?.rows ?? 0).toLocaleString("en-US")}`,
 );
@@ -76,8 +83,8 @@ const words = computed(() =>
     <div v-if="t.refused" class="n">
       <small>held</small><span class="bad">{{ t.refused }}</span>
     </div>
-    <span class="first q s">{{ refused ? "the file is refused" : open ? "" : file.unit ? "posted" : "taken in" }}</span>
-    <button v-if="open" class="btn prime" :disabled="refused || busy" @click="emit('take')">{{ busy ? "taking it in…" : words }}</button>
+    <span class="first q s">{{ why }}</span>
+    <button v-if="open" class="btn prime" :disabled="refused || unanswered || busy" @click="emit('take')">{{ busy ? "taking it in…" : words }}</button>
   </div>
 </template>
 
