@@ -69,3 +69,13 @@ func findingOf(r *Reading, record int) string {
 	}
 	return ""
 }
+
+// A line that counts or adds up the employees is none of them, also where it bears the
+// check date as each row does. By hand: 1,000.00 and 500.00 are 1,500.00.
+func TestALineOfTotalsWithADateIsNoEmployee(t *testing.T) {
+	for _, name := range []string{"2 employees", "Total", "All employees", "Report total", "Carried forward"} {
+		r := readList(t, AsRegister, "Check date|Employee|Regular|Fed|Net\n08/31/2026|Ann Ames|1000.00|100.00|900.00\n08/31/2026|Corin Total|500.00|50.00|450.00\n08/31/2026|"+name+"|1500.00|150.00|1350.00\n")
+		require.Equal(t, 2, r.Run.People, name)
+		require.Equal(t, 2, r.Totals.Rows, name)
+	}
+}

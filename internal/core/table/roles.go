@@ -72,7 +72,7 @@ func (r *reader) idMeanings() []string {
 	case r.as == AsPayBill:
 		return []string{EmployeeID, BillDate, CheckDate, Month}
 	case r.as.Payroll():
-		return []string{EmployeeID, CheckDate}
+		return []string{EmployeeID}
 	}
 	return nil
 }
@@ -130,6 +130,11 @@ func (r *reader) sumLabel(rec *Record, label string) string {
 			continue
 		}
 		if mayNameTotal(t) && isTotal(strings.ToLower(strings.Trim(t, " .:*"))) || t[0] <= '9' && counting.MatchString(t) {
+			return t
+		}
+	}
+	if r.as.Payroll() { // behind a date that each row bears
+		if t := r.field(rec, Employee); t != "" && len(t) <= 60 && t != label && (allOf.MatchString(t) || average.MatchString(t) || pageSum.MatchString(t)) {
 			return t
 		}
 	}

@@ -103,7 +103,7 @@ describe("findings", () => {
   });
   const findings = [
     f({ message: "look" }),
-    f({ severity: "hold-posting", code: "other-day", message: "day" }),
+    f({ severity: "hold-posting", code: "other-day", message: "day", confirmable: true }),
     f({ severity: "refuse-row", record: 8, column: 4, cell: "D8", suggestion: "120.50", message: "bad" }),
   ];
   it("puts what refuses first, and emits the fix of its own cell", async () => {
