@@ -105,7 +105,7 @@ type Tx struct {
 	now      time.Time
 	books    *bookCache // for transactions that only read
 	runs     *earnedCache
-	tookIn   bool                    // a file was taken in by this transaction
+	imported bool                    // this transaction imported a file
 	guess    *table.Guess            // what a file looks like, while it is received
 	balances map[string]money.Amount // of old accounts, while a crosswalk is read
 	memo     *memo                   // set while nothing is written: what was loaded is not loaded again

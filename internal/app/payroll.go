@@ -236,7 +236,7 @@ func (t *Tx) sumsOfRuns(rs []payRunRow) (map[int64]runSums, error) {
 			return nil, err
 		}
 		out[x.ID] = s
-		if !t.tookIn {
+		if !t.imported {
 			t.runs.add(asked[x.ID].sumsKey(t.Ledger), s)
 		}
 	}

@@ -129,7 +129,7 @@ func (t *Tx) byEmployee(runs []payRunRow, items []payItemRow, c counts) (earning
 		return nil, err
 	}
 	for batch, k := range keys {
-		if !t.tookIn {
+		if !t.imported {
 			t.runs.put(k, out[batch])
 		}
 	}
@@ -138,7 +138,7 @@ func (t *Tx) byEmployee(runs []payRunRow, items []payItemRow, c counts) (earning
 
 // remember adds a run whose amounts are at hand up by employee, for the runs after it.
 func (t *Tx) remember(r payRunRow, run *payroll.Run, items []payItemRow, facts []payFact) {
-	if t.tookIn || run.Head.Check == "" {
+	if t.imported || run.Head.Check == "" {
 		return
 	}
 	for _, c := range []counts{underBase(yearOf(run.Head.Check)), netPay} {

@@ -79,7 +79,7 @@ func (a *App) TakeIn(ctx context.Context, who Who, ledgerID, id int64, how Takin
 }
 
 func (t *Tx) takeIn(b *store.Batch, how Taking) error {
-	t.tookIn = true
+	t.imported = true
 	var rows []table.Row
 	as := table.As(b.Purpose)
 	var r *table.Reading

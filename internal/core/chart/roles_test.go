@@ -93,7 +93,7 @@ func TestSeveralStockAccountsAreAskedAbout(t *testing.T) {
 }
 
 // An account that is plainly named as a clearing account is offered for that, and never
-// taken for it without a person: what stands on it would be said to be missing items.
+// assigned without a confirmation: its balance would be reported as missing items.
 func TestAClearingAccountByName(t *testing.T) {
 	missing, _ := MissingRoles([]Account{
 		{ID: 1, Number: "1290", Name: "Receivables clearing", Kind: Asset, Sort: "other current asset", Active: true},

@@ -329,7 +329,7 @@ func (r *reader) tellRegister(sample []*Record) {
 			continue
 		}
 		for _, j := range cols {
-			r.note("same-title", Notice, nil, j+1, "“"+r.items[j].Item+"” stands under several headings; this one is “"+r.items[j].Category+"”. They are different items.")
+			r.note("same-title", Notice, nil, j+1, "“"+r.items[j].Item+"” appears under several headings; this one is under “"+r.items[j].Category+"”. They are different items.")
 		}
 	}
 	for j := range r.cols {

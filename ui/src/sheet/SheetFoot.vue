@@ -11,12 +11,12 @@ const run = computed(() => (["payroll-register", "payroll-to-date", "pay-bill"].
 const paid = computed(() => ["vendor-payments", "prior-payments"].includes(props.file.purpose));
 const st = computed(() => props.file.reading?.statement);
 const refused = computed(() => (props.file.reading?.findings ?? []).some((f) => f.severity === "refuse-file"));
-// Without these answers nothing of the file can be taken in.
+// The file cannot be imported until these questions are answered.
 const unanswered = computed(() => (props.file.reading?.questions ?? []).some((q) => q.key === "party_kind" || q.key === "as"));
 const why = computed(() => {
   if (refused.value) return "the file is refused";
-  if (props.open) return unanswered.value ? "a question on the right is open" : "";
-  return props.file.unit ? "posted" : "taken in";
+  if (props.open) return unanswered.value ? "Answer the question on the right first" : "";
+  return props.file.unit ? "posted" : "imported";
 });
 const words = computed(() =>
   t.value?.refused ? `Take in ${t.value.rows.toLocaleString("en-US")}; ${t.value.refused} held` : `Take in ${(t.value?.rows ?? 0).toLocaleString("en-US")}`,
