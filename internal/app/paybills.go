@@ -4,7 +4,6 @@ import (
 	"cmp"
 	"context"
 	"fmt"
-	"regexp"
 	"slices"
 	"strings"
 	"time"
@@ -94,57 +93,6 @@ func (t *Tx) payBills() ([]payBillRow, error) {
 	return rows, err
 }
 
-var (
-	employerShare = regexp.MustCompile(`(?i)\b(employer|er|company|firm)\b`)
-	employeeShare = regexp.MustCompile(`(?i)\b(employee|ee|member|deduct\w*|worker|subscriber)\b`)
-)
-
-// billFacts is what one bill of a file says of itself, with its rows.
-type billFacts struct {
-	party, number, day, month, check string
-	from, to                         string
-	kind                             string
-	rows                             []table.Row
-}
-
-// billsOf divides the rows of a file into its bills, in the order in which they begin. What a
-// bill does not say of itself the lines above the titles say of all.
-func billsOf(r *table.Reading, rows []table.Row) []*billFacts {
-	f := r.Run
-	var out []*billFacts
-	at := map[string]*billFacts{}
-	for _, row := range rows {
-		ref := table.BillRef{}
-		if row.Pay.Bill != nil {
-			ref = *row.Pay.Bill
-		}
-		x := at[ref.Key()]
-		if x == nil {
-			x = &billFacts{party: cmp.Or(ref.Payee, f.Provider), number: cmp.Or(ref.Number, f.RunID), day: cmp.Or(ref.Day, f.Check), check: ref.Check, from: f.From, to: f.To, kind: "fee"}
-			switch {
-			case ref.Month != "":
-				x.month = ref.Month
-			case ref.Check != "":
-				x.month = ref.Check[:7]
-			case f.From != "":
-				x.month = f.From[:7]
-			case x.day != "":
-				x.month = x.day[:7]
-			}
-			at[ref.Key()] = x
-			out = append(out, x)
-		}
-		if ref.Month > x.month {
-			x.month = ref.Month // adjustments of earlier months are of the bill that asks for them
-		}
-		if row.Pay.Employee != "" || row.Pay.EmployeeID != "" {
-			x.kind = "carrier"
-		}
-		x.rows = append(x.rows, row)
-	}
-	return out
-}
-
 // takeBill keeps the carrier's bills by person, or the provider's invoices by line, that a
 // file holds. What each is for (month, run, plan) is proposed and can be said otherwise.
 func (t *Tx) takeBill(b *store.Batch, r *table.Reading, rows []table.Row) error {
@@ -152,23 +100,23 @@ func (t *Tx) takeBill(b *store.Batch, r *table.Reading, rows []table.Row) error 
 	if f == nil {
 		return fail(Invalid, "no-bill", "%s holds no bill", b.Name)
 	}
-	bills := billsOf(r, rows)
+	bills := r.Bills(rows)
 	all, err := t.payBills()
 	if err != nil {
 		return err
 	}
 	for _, x := range bills {
 		for _, o := range all {
-			if o.BatchID != b.ID && x.number != "" && strings.EqualFold(o.Number, x.number) && strings.EqualFold(o.Party, x.party) && (o.Month == x.month || x.month == "") {
+			if o.BatchID != b.ID && x.Number != "" && strings.EqualFold(o.Number, x.Number) && strings.EqualFold(o.Party, x.Party) && (o.Month == x.Month || x.Month == "") {
 				return &Error{What: Conflict, Code: "same-bill", Message: fmt.Sprintf("bill %s of %s is here already, from %s; put that one back on the sheet or skip it to import a corrected one", o.Number, o.Party, o.Name), Detail: map[string]int64{"bill": o.ID}}
 			}
 		}
 	}
 	var facts []store.NewFact
 	for part, x := range bills {
-		day := cmp.Or(x.day, f.To, string(t.Client.Opening()))
-		label := store.Label{Source: b.Source, Kind: BillLabel, Key: "bill:" + strings.ToLower(cmp.Or(x.party, b.Source)), Name: cmp.Or(x.party, b.Source)}
-		for _, row := range x.rows {
+		day := cmp.Or(x.Day, f.To, string(t.Client.Opening()))
+		label := store.Label{Source: b.Source, Kind: BillLabel, Key: "bill:" + strings.ToLower(cmp.Or(x.Party, b.Source)), Name: cmp.Or(x.Party, b.Source)}
+		for _, row := range x.Rows {
 			facts = append(facts, billFact(&label, day, part, row))
 		}
 	}
@@ -180,80 +128,50 @@ func (t *Tx) takeBill(b *store.Batch, r *table.Reading, rows []table.Row) error 
 		return err
 	}
 	for part, bill := range bills {
-		x := payBillRow{Kind: bill.kind, Party: bill.party, Number: bill.number, Month: bill.month}
-		if bill.kind == "fee" {
-			if id := feeRun(runs, bill); id != 0 {
-				x.RunID = &id
+		x := payBillRow{Kind: "fee", Party: bill.Party, Number: bill.Number, Month: bill.Month}
+		if bill.NamesPeople {
+			x.Kind = "carrier"
+			if x.EmployeeItem, x.EmployerItem, err = t.planItems(bill.Party + " " + b.Name); err != nil {
+				return err
 			}
-		} else if x.EmployeeItem, x.EmployerItem, err = t.planItems(bill.party + " " + b.Name); err != nil {
-			return err
+		} else if id := invoicedRun(runs, bill); id != 0 {
+			x.RunID = &id
 		}
 		if err := t.Exec(`insert into pay_bill (ledger_id, batch_id, part, kind, party, number, day, month, run_id, employee_item, employer_item) values (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
 		on conflict (ledger_id, batch_id, coalesce(part, 0)) do update set kind = excluded.kind, party = excluded.party, number = excluded.number, day = excluded.day, month = excluded.month, run_id = excluded.run_id, employee_item = excluded.employee_item, employer_item = excluded.employer_item, version = pay_bill.version + 1`,
-			t.Ledger, b.ID, part, x.Kind, x.Party, x.Number, dayPtr(bill.day), x.Month, x.RunID, x.EmployeeItem, x.EmployerItem).Error; err != nil {
+			t.Ledger, b.ID, part, x.Kind, x.Party, x.Number, dayPtr(bill.Day), x.Month, x.RunID, x.EmployeeItem, x.EmployerItem).Error; err != nil {
 			return err
 		}
 	}
 	return nil
 }
 
-// billFact is what a row of a bill charges: the whole where the bill says it, with the parts
-// that it is divided into.
+// billFact is the fact of what a row of a bill charges.
 func billFact(label *store.Label, day string, part int, row table.Row) store.NewFact {
-	dims := map[string]any{"name": cmp.Or(row.Pay.Employee, row.Pay.EmployeeID)}
+	c := row.Pay.Charge()
+	dims := map[string]any{"name": cmp.Or(row.Pay.Employee, row.Pay.EmployeeID), "employee_part": int64(c.Employee), "employer_part": int64(c.Employer)}
 	if part > 0 {
 		dims["part"] = part
 	}
-	var whole, sum, ee, er money.Amount
-	said := false
-	col := 0
-	for _, c := range row.Pay.Cells {
-		switch {
-		case c.Part == table.PartWhole:
-			whole, said = c.Amount, true
-			col = c.Column
-			continue
-		case c.Part == table.PartEmployer, c.Part == "" && employerShare.MatchString(c.Item):
-			er += c.Amount
-		case c.Part == table.PartEmployee, c.Part == "" && employeeShare.MatchString(c.Item):
-			ee += c.Amount
-		}
-		sum += c.Amount
-		col = c.Column
-		if dims["name"] == "" {
-			dims["line"] = c.Item
-		}
+	if dims["name"] == "" {
+		dims["line"] = c.Item
 	}
-	if said { // a premium beside its parts is what is charged; one part alone leaves the other
-		switch {
-		case ee != 0 && er == 0:
-			er = whole - ee
-		case er != 0 && ee == 0:
-			ee = whole - er
-		}
-		sum = whole
-	}
-	dims["employee_part"], dims["employer_part"] = int64(ee), int64(er)
-	return store.NewFact{Label: label, Day: day, Amount: sum, Record: row.Record, Line: row.Line, Col: col, Dims: mustJSON(dims)}
+	return store.NewFact{Label: label, Day: day, Amount: c.Amount, Record: row.Record, Line: row.Line, Col: c.Column, Dims: mustJSON(dims)}
 }
 
-// feeRun is the run that a fee invoice is for: of its check date or its period, else the last
-// one paid up to its day.
-func feeRun(runs []payRunRow, f *billFacts) int64 {
-	var best payRunRow
+// invoicedRun is the run that a provider's invoice is for, 0 if none is.
+func invoicedRun(runs []payRunRow, b *table.Bill) int64 {
+	var ids []int64
+	var heads []payroll.Head
 	for _, r := range runs {
-		h := r.head()
-		if r.Prior || r.Superseded || h.Check == "" {
-			continue
-		}
-		if f.check != "" && string(h.Check) == f.check || f.check == "" && f.from != "" && string(h.From) == f.from && string(h.To) == f.to {
-			return r.ID
-		}
-		if f.day != "" && string(h.Check) <= f.day && (best.ID == 0 || h.Check > best.head().Check) {
-			best = r
+		if !r.Prior && !r.Superseded {
+			ids, heads = append(ids, r.ID), append(heads, r.head())
 		}
 	}
-	return best.ID
+	if i := payroll.InvoicedRun(heads, ledger.Day(b.Check), ledger.Day(b.From), ledger.Day(b.To), ledger.Day(b.Day)); i >= 0 {
+		return ids[i]
+	}
+	return 0
 }
 
 // planItems proposes the deduction and contribution that a carrier's bill takes up:
