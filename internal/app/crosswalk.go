@@ -35,9 +35,9 @@ type crossGroup struct {
 	choice Choice
 }
 
-// knowBalances keeps what the old accounts have, for a crosswalk that divides some of them.
+// knowBalances keeps the balances of the old accounts for the rest of the transaction, for a crosswalk that divides some of them.
 func (t *Tx) knowBalances(b *store.Batch) error {
-	if b.Purpose != string(table.AsCrosswalk) {
+	if b.Purpose != string(table.AsCrosswalk) || t.balances != nil {
 		return nil
 	}
 	r, err := t.rackRows(false)
@@ -221,20 +221,8 @@ func (t *Tx) crossGroups(b *store.Batch, lines []CrosswalkLine, labels map[int64
 			return nil, fail(Invalid, "bad-split", "the rows of %s cannot be divided: %v", strings.TrimSpace(labels[g.label].Number+" "+labels[g.label].Name), err)
 		}
 		g.choice.AccountID, g.choice.Parts = div.Remainder, div.Parts
-		rest := balance
-		for _, p := range div.Parts {
-			rest -= p.Amount
-		}
 		for k, i := range g.lines {
-			takes := rest
-			if k < len(ps) && !(ps[k].Rest || ps[k].AccountID == div.Remainder && (ps[k].Amount == nil && ps[k].Share == nil)) {
-				for _, p := range div.Parts {
-					if p.AccountID == ps[k].AccountID {
-						takes = p.Amount
-					}
-				}
-			}
-			lines[i].Takes = takes.Words()
+			lines[i].Takes = div.Takes[k].Words()
 		}
 	}
 	return out, nil

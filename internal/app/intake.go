@@ -546,6 +546,7 @@ func (t *Tx) present(b *store.Batch, full bool) (Batch, error) {
 			for i := range out.Reading.Findings {
 				f := &out.Reading.Findings[i]
 				f.Confirmable = f.Severity == table.Hold && table.Confirmable(f.Code)
+				f.CanCount = f.Record > 0 && table.CanCount(f.Code)
 			}
 			if err := t.hideRows(b, out.Reading); err != nil {
 				return Batch{}, err
@@ -578,6 +579,16 @@ func (t *Tx) hideRows(b *store.Batch, r *table.Reading) error {
 	}
 	for i := range r.SetAside {
 		r.SetAside[i].Text, r.SetAside[i].Reason, r.SetAside[i].Amount = "", "hidden from you", nil
+	}
+	for i := range r.Questions {
+		q := &r.Questions[i]
+		if q.Key == "as" || q.Key == "sheet" || q.Key == "through" {
+			continue // asked of the file, not of a row
+		}
+		q.Why = "The question is about rows with pay, which you may not see"
+		for k := range q.Choices {
+			q.Choices[k].Words = q.Choices[k].Value
+		}
 	}
 	for i := range r.Findings {
 		if f := &r.Findings[i]; f.Record > 0 {

@@ -502,11 +502,6 @@ func (a *App) CompareParties(ctx context.Context, who Who, ledgerID, id int64) (
 // unless a person said which one it is. New ones are added together, since a list may hold
 // thousands.
 func (t *Tx) applyParties(b *store.Batch, rows []table.Row, same map[int]int64) error {
-	for _, r := range rows {
-		if r.PartyKind == "" {
-			return fail(Conflict, "party-kind", "nothing in %s says whether these are customers or vendors; answer that on the sheet first", b.Name)
-		}
-	}
 	c, facts, err := t.compareParties(b, rows, same)
 	if err != nil {
 		return err

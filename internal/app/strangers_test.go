@@ -31,7 +31,7 @@ func TestAFileIsSeenToBeWhatItIs(t *testing.T) {
 	require.NotNil(t, wrong.Reading.Recognized)
 	require.EqualValues(t, "trial-balance", wrong.Reading.Recognized.As)
 	_, err = d.TakeIn(d.ctx, d.who, d.client, wrong.ID, app.Taking{})
-	require.Error(t, err, "it is not imported as a chart without a word")
+	require.Equal(t, "answer-first", code(t, err), "it is not imported as a chart without a word")
 
 	right := d.answer(wrong, "as", "trial-balance")
 	require.Equal(t, "trial-balance", right.Purpose)
@@ -123,7 +123,7 @@ func TestAListThatDoesNotSayOfWhom(t *testing.T) {
 	}
 	require.Equal(t, []string{"party_kind"}, keys)
 	_, err := d.TakeIn(d.ctx, d.who, d.client, b.ID, app.Taking{})
-	require.Error(t, err)
+	require.Equal(t, "answer-first", code(t, err))
 	b = d.answer(b, "party_kind", "vendor")
 	require.Empty(t, b.Reading.Questions)
 	d.take(b)
@@ -166,6 +166,23 @@ func TestRowsOfARegisterAreHidden(t *testing.T) {
 	told, err := json.Marshal(seen)
 	require.NoError(t, err)
 	for _, secret := range []string{"12OO", "1200.00", "1,200.00", "777.77", "Bo Bird", "Ann Ames", "793.50", "1080.55"} {
+		require.NotContains(t, string(told), secret)
+	}
+}
+
+// A question may quote a cell: what a person is paid is hidden in it too.
+func TestAQuestionAboutPayIsHidden(t *testing.T) {
+	d, _ := payDesk(t)
+	b := d.bring("payroll-register", "commas.csv", "Check date: 07/31/2026\nEmployee,Regular,Federal income tax,Net pay\nAnn Ames,1,234.56,100.00,1,134.56\nBo Bird,900.00,90.00,810.00\n")
+	whole, err := json.Marshal(b.Reading.Questions)
+	require.NoError(t, err)
+	require.Contains(t, string(whole), "234.56", "who sees pay is shown the cell")
+	seen, err := d.GetBatch(d.ctx, d.member("bookkeeper"), d.client, b.ID)
+	require.NoError(t, err)
+	require.NotEmpty(t, seen.Reading.Questions)
+	told, err := json.Marshal(seen)
+	require.NoError(t, err)
+	for _, secret := range []string{"234.56", "134.56", "900.00", "Ann Ames"} {
 		require.NotContains(t, string(told), secret)
 	}
 }

@@ -80,6 +80,11 @@ func (a *App) TakeIn(ctx context.Context, who Who, ledgerID, id int64, how Takin
 
 func (t *Tx) takeIn(b *store.Batch, how Taking) error {
 	t.imported = true
+	if s := t.summaryOf(b); s.Reading != nil {
+		if q := s.Reading.Unanswered(); q != nil {
+			return fail(Conflict, "answer-first", "%s: %s. Answer that first.", b.Name, q.Why)
+		}
+	}
 	var rows []table.Row
 	as := table.As(b.Purpose)
 	var r *table.Reading

@@ -106,7 +106,7 @@ type NewOutside struct {
 	at         map[[2]string]int
 }
 
-// Add notes an id; one that stands twice is of the party named last.
+// Add adds an id; of an id that is added twice the last party counts.
 func (o *NewOutside) Add(kind, id string, party int64) {
 	if o.at == nil {
 		o.at = map[[2]string]int{}

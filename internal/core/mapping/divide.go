@@ -34,11 +34,12 @@ func OnSide(balance money.Amount, amounts []money.Amount) []money.Amount {
 	return out
 }
 
-// Division is a balance divided over accounts: stated parts, and the account that takes
-// what they leave.
+// Division is a balance divided over accounts: stated parts, one for each account, and the
+// account that takes what they leave. Takes is what each portion takes, in their order.
 type Division struct {
 	Parts     []Part
 	Remainder int64
+	Takes     []money.Amount
 }
 
 // Divide divides a balance (debit positive) by portions. Amounts are held against the
@@ -79,13 +80,30 @@ func Divide(balance money.Amount, portions []Portion) (Division, error) {
 	if len(portions) > 0 && portions[0].Share == nil && !sharesIn(portions) {
 		amounts = OnSide(balance, amounts)
 	}
-	out := Division{Remainder: portions[rest].AccountID}
+	out := Division{Remainder: portions[rest].AccountID, Takes: make([]money.Amount, len(portions))}
+	left := balance
 	for k, i := range at {
-		if amounts[k] != 0 {
-			out.Parts = append(out.Parts, Part{AccountID: portions[i].AccountID, Amount: amounts[k]})
+		out.Takes[i] = amounts[k]
+		left -= amounts[k]
+		out.add(portions[i].AccountID, amounts[k])
+	}
+	out.Takes[rest] = left
+	return out, nil
+}
+
+// add gives an account an amount more. What the account of the remainder takes is part of
+// the remainder.
+func (d *Division) add(account int64, a money.Amount) {
+	if a == 0 || account == d.Remainder {
+		return
+	}
+	for i := range d.Parts {
+		if d.Parts[i].AccountID == account {
+			d.Parts[i].Amount += a
+			return
 		}
 	}
-	return out, nil
+	d.Parts = append(d.Parts, Part{AccountID: account, Amount: a})
 }
 
 func sharesIn(ps []Portion) bool {

@@ -35,12 +35,23 @@ func TestDividingAnAccount(t *testing.T) {
 		for _, p := range b.Shares(c.balance) {
 			got[p.AccountID] += p.Amount
 		}
+		require.Equal(t, c.want, d.Takes, name)
 		for i, p := range c.portions {
 			require.Equal(t, c.want[i], got[p.AccountID], "%s: portion %d", name, i+1)
 		}
 	}
 	_, err := mapping.Divide(100_00, []mapping.Portion{{1, nil, nil, true}, {2, nil, nil, true}})
 	require.Error(t, err, "only one can take the rest")
+}
+
+// Two portions of one account are one part, and what the account of the rest takes besides
+// is in the rest: 100.00, 50.00 and 25.00 of 500.00 leave 325.00.
+func TestPortionsOfOneAccount(t *testing.T) {
+	d, err := mapping.Divide(500_00, []mapping.Portion{{1, amt(100_00), nil, false}, {2, nil, nil, true}, {1, amt(50_00), nil, false}, {2, amt(25_00), nil, false}})
+	require.NoError(t, err)
+	require.Equal(t, []mapping.Part{{AccountID: 1, Amount: 150_00}}, d.Parts)
+	require.EqualValues(t, 2, d.Remainder)
+	require.Equal(t, []money.Amount{100_00, 325_00, 50_00, 25_00}, d.Takes)
 }
 
 func TestMoreThanTheAccountHas(t *testing.T) {
@@ -78,7 +89,13 @@ func TestDivisionsAddUp(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		var sum money.Amount
+		var sum, takes money.Amount
+		for _, a := range d.Takes {
+			takes += a
+		}
+		if takes != balance {
+			t.Fatalf("its rows take %v of %v", takes, balance)
+		}
 		for _, p := range (mapping.Binding{AccountID: d.Remainder, Parts: d.Parts}).Shares(balance) {
 			sum += p.Amount
 		}

@@ -46,7 +46,7 @@ func (r *reader) kindOfList() string {
 		kind = r.opt.PartyKind
 	}
 	if kind == "" && !r.quiet {
-		r.ask(Question{Key: "party_kind", Why: "nothing in the file says whether these are customers or vendors", Choices: []Choice{{"customer", "Customers"}, {"vendor", "Vendors"}}})
+		r.ask(Question{Key: "party_kind", Needed: true, Why: "nothing in the file says whether these are customers or vendors", Choices: []Choice{{"customer", "Customers"}, {"vendor", "Vendors"}}})
 	}
 	r.listKind = kind
 	if r.firstCols == nil {

@@ -252,7 +252,7 @@ func Mistaken(gs []Guess, as As) (Guess, bool) {
 func (r *Reading) SayMistaken(g Guess) {
 	r.Recognized = &g
 	r.Findings = []Finding{{Code: "wrong-kind", Severity: Hold, Message: "This looks like " + g.As.Words() + ", not " + r.As.Words() + ": " + g.Why + "."}}
-	r.Questions = []Question{{Key: "as", Why: "this looks like " + g.As.Words() + ", not " + r.As.Words(), Choices: []Choice{{string(g.As), "Read it as " + g.As.Words()}, {string(r.As), "Keep it as " + r.As.Words()}}}}
+	r.Questions = []Question{{Key: "as", Needed: true, Why: "this looks like " + g.As.Words() + ", not " + r.As.Words(), Choices: []Choice{{string(g.As), "Read it as " + g.As.Words()}, {string(r.As), "Keep it as " + r.As.Words()}}}}
 }
 
 // Words for kinds of files, as a sentence has them: "open invoices".

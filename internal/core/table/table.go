@@ -175,6 +175,19 @@ type Question struct {
 	Choices []Choice `json:"choices"`
 	Record  int      `json:"record,omitempty"`
 	Column  int      `json:"column,omitempty"`
+	// Needed says that the file cannot be imported before the answer.
+	Needed bool `json:"needed,omitempty"`
+}
+
+// Unanswered returns the first question without whose answer the file cannot be imported,
+// nil if there is none.
+func (r *Reading) Unanswered() *Question {
+	for i := range r.Questions {
+		if r.Questions[i].Needed {
+			return &r.Questions[i]
+		}
+	}
+	return nil
 }
 
 // Row is one data record as read. Amount is debit positive.
@@ -222,7 +235,15 @@ type Finding struct {
 	Suggestion string `json:"suggestion"`
 	// Confirmable says that a person may let it stand as it is.
 	Confirmable bool `json:"confirmable,omitempty"`
+	// CanCount says that a person may mark its row as one that counts as it is.
+	CanCount bool `json:"can_count,omitempty"`
 }
+
+// canCount are the findings about rows that a person may mark as rows that count.
+var canCount = map[string]bool{"unknown-state": true, "too-few-cells": true, "division": true, "maybe-same": true}
+
+// CanCount says whether a person may mark the row of a finding as one that counts.
+func CanCount(code string) bool { return canCount[code] }
 
 // confirmable are the findings that a person may confirm: the file is right as it is, or
 // what it lacks is known.

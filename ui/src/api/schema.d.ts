@@ -5377,6 +5377,7 @@ export interface components {
             whole?: boolean;
         };
         TableFinding: {
+            can_count?: boolean;
             cell: string;
             code: string;
             /** Format: int64 */
@@ -5491,6 +5492,7 @@ export interface components {
             /** Format: int64 */
             column?: number;
             key: string;
+            needed?: boolean;
             /** Format: int64 */
             record?: number;
             why: string;

@@ -6,8 +6,6 @@ import { asideWords } from "./meanings";
 
 const props = defineProps<{ findings: Schemas["TableFinding"][]; aside: Record<string, number>; at: number; open: boolean }>();
 const emit = defineEmits<{ go: [i: number]; fix: [f: Schemas["Fix"]]; confirm: [code: string] }>();
-// Rows that are right as they stand, if a person says so.
-const mayStand = ["unknown-state", "too-few-cells", "division", "maybe-same"];
 // What refuses comes first, then what holds the posting, then notes; each keeps its place in the list.
 const order: Record<string, number> = { "refuse-file": 0, "refuse-row": 1, "hold-posting": 2, note: 3 };
 const sorted = computed(() => props.findings.map((f, i) => ({ f, i })).sort((a, b) => (order[a.f.severity] ?? 9) - (order[b.f.severity] ?? 9)));
@@ -32,9 +30,9 @@ const where = (f: Schemas["TableFinding"]) => (f.record ? `row ${f.record}${f.ce
                 Use {{ f.suggestion }}
               </button>
               <button class="btn small" @click="emit('fix', { record: f.record, class: 'note' })">Set row aside</button
-              ><button v-if="mayStand.includes(f.code)" class="btn small" @click="emit('fix', { record: f.record, class: 'row' })">It counts</button>
+              ><button v-if="f.can_count" class="btn small" @click="emit('fix', { record: f.record, class: 'row' })">It counts</button>
             </template>
-            <template v-else-if="open && f.record && f.code === 'maybe-same'">
+            <template v-else-if="open && f.can_count">
               <button class="btn small" @click="emit('fix', { record: f.record, class: 'note' })">Skip this row</button
               ><button class="btn small" @click="emit('fix', { record: f.record, class: 'row' })">Keep both</button>
             </template>

@@ -10,8 +10,8 @@ const props = defineProps<{ file: Schemas["Batch"]; open: boolean }>();
 const emit = defineEmits<{ change: [s: Schemas["Setting"]]; go: [record: number, column: number] }>();
 const id = useClientId();
 const r = computed(() => props.file.reading!);
-// An answer that is typed, where there is nothing to choose.
-const told = ref("");
+// Answers that are typed, by question, where there is nothing to choose.
+const told = ref<Record<string, string>>({});
 const sentence = (why: string) => why.charAt(0).toUpperCase() + why.slice(1);
 const put = (key: string) => (e: Event) => emit("change", { key, value: (e.target as HTMLSelectElement).value });
 const signs: Record<string, string> = {
@@ -125,9 +125,9 @@ const { data: suspects } = useQuery({
       <button v-for="c in q.choices" :key="c.value" class="btn small" :disabled="!open" @click="emit('change', { key: q.key, value: c.value })">
         {{ c.words }}
       </button>
-      <form v-if="!q.choices.length" class="told" @submit.prevent="emit('change', { key: q.key, value: told })">
+      <form v-if="!q.choices.length" class="told" @submit.prevent="emit('change', { key: q.key, value: told[q.key] ?? '' })">
         <label class="sr" :for="`q-${q.key}`">{{ sentence(q.why) }}</label>
-        <input :id="`q-${q.key}`" v-model="told" class="input" :placeholder="q.key === 'through' ? '2026-06-30' : ''" :disabled="!open" required />
+        <input :id="`q-${q.key}`" v-model="told[q.key]" class="input" :placeholder="q.key === 'through' ? '2026-06-30' : ''" :disabled="!open" required />
         <button class="btn small" type="submit" :disabled="!open">Save</button>
       </form>
     </div>

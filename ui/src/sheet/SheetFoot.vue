@@ -11,8 +11,7 @@ const run = computed(() => (["payroll-register", "payroll-to-date", "pay-bill"].
 const paid = computed(() => ["vendor-payments", "prior-payments"].includes(props.file.purpose));
 const st = computed(() => props.file.reading?.statement);
 const refused = computed(() => (props.file.reading?.findings ?? []).some((f) => f.severity === "refuse-file"));
-// The file cannot be imported until these questions are answered.
-const unanswered = computed(() => (props.file.reading?.questions ?? []).some((q) => q.key === "party_kind" || q.key === "as"));
+const unanswered = computed(() => (props.file.reading?.questions ?? []).some((q) => q.needed));
 const why = computed(() => {
   if (refused.value) return "the file is refused";
   if (props.open) return unanswered.value ? "Answer the question on the right first" : "";
