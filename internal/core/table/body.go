@@ -413,10 +413,15 @@ func (r *reader) tbRecord(rec *Record, label string) {
 func (r *reader) restOf(rec *Record) bool { return filled(rec) == 1 }
 
 func (r *reader) read(t string, stored bool) (money.Amount, money.Mark, error) {
+	dec := r.dec
 	if stored {
-		return money.Read(t, '.')
+		dec = '.'
 	}
-	return money.Read(t, r.dec)
+	a, m, err := money.Read(t, dec)
+	if r.as == AsStatement && m.Side != 0 { // a bank's credit is money that came in
+		m.Side = 'C' + 'D' - m.Side
+	}
+	return a, m, err
 }
 
 func (r *reader) refuse(rec *Record, code string, col int, msg string) *Finding {

@@ -47,6 +47,7 @@ type listState struct {
 	lastLine       string
 	banks          map[string]int // of uncleared items, by account
 	dueMade        int            // due dates made from terms
+	unsigned       int            // of a statement: amounts that nothing gives a sign
 	sections       bool           // headings say which items are checks and which deposits
 	who            map[string]int
 	paid           paidState // of a list of payments
@@ -411,6 +412,9 @@ func (r *reader) checkList() {
 			}
 			r.note("printed-total-differs", Hold, nil, 0, msg)
 		}
+	}
+	if r.as == AsStatement {
+		r.checkUnsigned()
 	}
 	if st := r.out.Statement; st != nil {
 		if l.firstBal != nil {

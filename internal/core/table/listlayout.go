@@ -118,11 +118,7 @@ func (r *reader) decideListSign(src Source) error {
 	l := &r.body.list
 	r.sign = "document"
 	if r.as == AsStatement {
-		r.sign = "signed"
-		if r.col(Debit) >= 0 || r.col(Credit) >= 0 {
-			r.sign = "two_columns"
-		}
-		return nil
+		return r.statementSides(src)
 	}
 	if r.as.Payments() {
 		return r.paymentHeads(src)

@@ -475,8 +475,7 @@ var notBooked = regexp.MustCompile(`(?i)^(pending|processing|in process|authori[
 func (r *reader) statementRow(rec *Record, row *Row) bool {
 	d, l := row.Detail, &r.body.list
 	if w := r.field(rec, StatusCol); notBooked.MatchString(w) && r.opt.Settings.Rows[rec.No] != ClassRow {
-		r.note("not-booked", Notice, rec, r.col(StatusCol)+1, "the bank has not booked it yet (“"+w+"”); it comes again once it is, so it is set aside here")
-		r.aside(rec, ClassNote, "not booked yet")
+		r.asideFor(rec, r.col(StatusCol), "not-booked", "the bank has not booked it yet (“"+w+"”); it will be in a later file")
 		return false
 	}
 	if d.Date == "" {
@@ -498,7 +497,9 @@ func (r *reader) statementRow(rec *Record, row *Row) bool {
 	row.Cell = r.firstAmount(rec)
 	switch {
 	case !n3:
-		row.Amount = amt
+		if row.Amount, ok = r.bankSigned(rec, amt); !ok {
+			return false
+		}
 	case !n1 && in != 0:
 		row.Amount = in.Abs()
 	case !n2:

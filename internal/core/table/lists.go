@@ -207,6 +207,7 @@ var statementWords = map[string]string{
 
 var crosswalkWords = map[string]string{
 	"old": Number, "old no": Number, "old number": Number, "old account": Number, "old account no": Number, "old account number": Number, "from": Number, "old code": Number, "source": Number, "source account": Number, "from account": Number, "from number": Number, "number": Number, "outside number": Number,
+	"was": Number, "legacy": Number, "legacy account": Number, "legacy number": Number, "former": Number, "former account": Number, "becomes": ToNumber, "now": ToNumber, "is now": ToNumber, "new home": ToNumber,
 	"old name": Name, "old account name": Name, "from name": Name, "source name": Name, "old description": Name, "name": Name, "outside name": Name, "outside id": OutsideID, "old id": OutsideID,
 	"new": ToNumber, "new no": ToNumber, "new number": ToNumber, "new account": ToNumber, "new account no": ToNumber, "new account number": ToNumber, "to": ToNumber, "new code": ToNumber, "target": ToNumber, "target account": ToNumber, "to account": ToNumber, "to number": ToNumber,
 	"new name": ToName, "new account name": ToName, "to name": ToName, "target name": ToName, "new description": ToName,

@@ -156,15 +156,24 @@ func isNumber(t string) bool {
 }
 
 // facts counts the cells of a record that say something beside its first label and its
-// figures: a sum has none.
+// figures: a sum has none. The day of the check, which each row of a run may bear, is none.
 func (r *reader) facts(rec *Record) int {
 	n := 0
 	for i := range rec.Cells {
-		if t := r.text(rec, i); t != "" && i < len(r.cols) && r.cols[i].Meaning != Ignore && !r.isMoney(i) && i != r.cSide && money.Evidence(t) == money.EvBad {
+		if t := r.text(rec, i); t != "" && i < len(r.cols) && r.cols[i].Meaning != Ignore && !r.isMoney(i) && i != r.cSide && money.Evidence(t) == money.EvBad && !(r.as.Payroll() && r.as != AsPayBill && ofRun(r.cols[i].Meaning)) {
 			n++
 		}
 	}
 	return n - 1
+}
+
+// ofRun says whether a meaning is a fact of the run and not of a row.
+func ofRun(meaning string) bool {
+	switch meaning {
+	case CheckDate, PeriodFrom, PeriodTo, RunIDCol:
+		return true
+	}
+	return false
 }
 
 func (r *reader) isMoney(i int) bool {

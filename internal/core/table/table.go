@@ -250,7 +250,7 @@ func CanCount(code string) bool { return canCount[code] }
 var confirmable = map[string]bool{
 	"other-company": true, "other-day": true, "other-currency": true, "duplicate-account": true, "both-sides": true, "three-places": true, "printed-total-differs": true, "no-day": true, "arithmetic": true, "after-cutover": true,
 	"unknown-document": true, "mixed-currency": true, "statement-does-not-add": true, "split-differs": true, "aging-summary": true, "bad-byte": true, "count-differs": true, "tax-digits": true, "lost-digits": true, "llc-unsaid": true,
-	"maybe-split": true, "same-id": true, "lost-zero": true, "parts-differ": true, "maybe-same": true,
+	"maybe-split": true, "same-id": true, "lost-zero": true, "parts-differ": true, "maybe-same": true, "all-positive": true,
 }
 
 // Confirmable says whether a person may let findings of a code stand.
