@@ -172,6 +172,10 @@ func TestStrangeInvoicesAndBills(t *testing.T) {
 	for _, c := range []strange{
 		{"an aging by column", table.AsInvoices, "Customer,Invoice,Date,Due,Current,1-30,31-60,Total\nCobb,1,2026-05-01,2026-06-01,,100.00,,100.00\nNet Worth Advisers,2,2026-06-20,2026-07-20,40.00,,,40.00\nTotal,,,,40.00,100.00,,140.00\n", "rows 2; debit 140.00"},
 		{"credits in parentheses", table.AsInvoices, "Customer,Number,Date,Due,Open\nCobb,1,2026-05-01,2026-06-01,100.00\nCobb,CM-2,2026-05-03,,(30.00)\n", "rows 2; debit 100.00; credit 30.00"},
+		{"plus and minus beside invoices", table.AsInvoices, "Customer,Number,Date,Open,+/-\nCobb,1,2026-05-01,100.00,+\nCobb,2,2026-05-03,30.00,-\n", "rows 2; debit 100.00; credit 30.00"},
+		{"plus and minus beside bills", table.AsBills, "Vendor,Bill no,Bill date,Amount due,+/-\nCobb,1,2026-05-01,100.00,+\nCobb,2,2026-05-03,30.00,-\n", "rows 2; debit 30.00; credit 100.00"},
+		{"sides of bills", table.AsBills, "Vendor,Bill no,Bill date,Amount due,Dr/Cr\nCobb,1,2026-05-01,100.00,Cr\nCobb,2,2026-05-03,30.00,Dr\n", "rows 2; debit 30.00; credit 100.00"},
+		{"a side nobody knows", table.AsInvoices, "Customer,Number,Date,Open,Dr/Cr\nCobb,1,2026-05-01,100.00,Dr\nCobb,2,2026-05-03,30.00,Cr\nFry,3,2026-05-03,5.00,Hm\n", "rows 2; hold 4; debit 100.00; credit 30.00"},
 		{"types in words", table.AsInvoices, "Type,Customer,No,Date,Open balance\nInvoice,Cobb,1,2026-05-01,100.00\nCredit memo,Cobb,2,2026-05-03,-30.00\nPayment,Fry,3,2026-05-04,-10.00\n", "rows 3; debit 100.00; credit 40.00"},
 		{"void in the number", table.AsInvoices, "Customer,Invoice,Date,Open\nCobb,VOID 17,2026-05-01,100.00\nCobb,18,2026-05-01,50.00\n", "rows 1; skip 100.00; debit 50.00; says void"},
 		{"a customer called Void", table.AsInvoices, "Customer,Invoice,Date,Open\nVoid Fill Packaging,17,2026-05-01,100.00\nCobb,18,2026-05-01,50.00\n", "rows 1; hold 2; says unknown-state; debit 50.00"},

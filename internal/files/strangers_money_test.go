@@ -35,6 +35,8 @@ func TestStrangePayments(t *testing.T) {
 		{"a letter O", table.AsPayments, head + "07/14/2026,K-1,Cobb,Check,1010 Bank,6450 Rigging,4O.00\n07/15/2026,K-2,Fry,Check,1010 Bank,6450 Rigging,5.00\n", "rows 1; hold 2; debit 5.00"},
 		{"a refund", table.AsPayments, head + "07/14/2026,K-1,Cobb,Check,1010 Bank,6450 Rigging,40.00\n07/15/2026,K-2,Cobb,Refund,1010 Bank,6450 Rigging,-15.00\n", "rows 2; debit 40.00; credit 15.00"},
 		{"dates as serials", table.AsPayments, "Date,Vendor,Account,Amount\n46217,Cobb,6450 Rigging,40.00\n07/15/2026,Fry,6450 Rigging,5.00\n", "rows 1; hold 2; debit 5.00"},
+		{"debits and a credit", table.AsPayments, "Date,Vendor,Account,Amount,D/C\n07/14/2026,Cobb,6450 Rigging,40.00,D\n07/15/2026,Fry,6450 Rigging,5.00,D\n07/16/2026,Fry,6450 Rigging,2.00,C\n", "rows 3; debit 45.00; credit 2.00"},
+		{"the bank account's side", table.AsPayments, "Date,Vendor,Account,Amount,D/C\n07/14/2026,Cobb,6450 Rigging,40.00,C\n07/15/2026,Fry,6450 Rigging,5.00,C\n07/16/2026,Fry,6450 Rigging,2.00,D\n", "rows 3; debit 45.00; credit 2.00; says payments-negative"},
 		{"no vendor at all", table.AsPayments, "Date,Vendor,Account,Amount\n07/14/2026,,6450 Rigging,40.00\n07/15/2026,Fry,6450 Rigging,5.00\n", "rows 2; debit 45.00"},
 	} {
 		t.Run(c.name, c.check)
@@ -54,6 +56,7 @@ func TestStrangeBankFiles(t *testing.T) {
 		{"a side that says nothing", table.AsStatement, "Date,Description,Amount,D/C\n06/13/2026,FUEL,40.00,D\n06/14/2026,TILL,100.00,C\n06/15/2026,OTHER,1.00,?\n", "rows 2; hold 4; debit 100.00; credit 40.00"},
 		{"pending lines", table.AsStatement, "Status,Date,Description,Amount\nPosted,06/01/2026,FUEL,-40.00\nPending,06/02/2026,COFFEE,-4.00\n", "rows 1; skip -4.00; credit 40.00"},
 		{"checks without a sign", table.AsUncleared, "Outstanding checks\nNo,Date,Payee,Amount\n101,6/1/2026,Rope Co,40.00\n102,6/2/2026,Total Marine,60.00\nTotal,,,100.00\n", "rows 2; credit 100.00"},
+		{"sides of the books", table.AsUncleared, "No,Date,Name,Amount,D/C\n101,6/1/2026,Rope Co,40.00,C\n,6/30/2026,Till,25.00,D\n", "rows 2; debit 25.00; credit 40.00"},
 		{"both by a word", table.AsUncleared, "Kind,No,Date,Name,Amount\nCheck,101,6/1/2026,Rope Co,40.00\nDeposit,,6/30/2026,Till,25.00\n", "rows 2; debit 25.00; credit 40.00"},
 		{"one that cleared", table.AsUncleared, "Kind,No,Date,Name,Amount,Cleared\nCheck,101,6/1/2026,Rope Co,40.00,6/20/2026\nCheck,102,6/2/2026,Cobb,10.00,\n", "rows 1; credit 10.00"},
 	} {

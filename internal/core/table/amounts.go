@@ -188,19 +188,10 @@ func (r *reader) amount(rec *Record, row *Row) bool {
 	}
 	side := m.Side
 	if w := r.text(rec, r.cSide); w != "" {
-		s := money.Side(w)
-		if s == 0 && (w == "-" || w == "+") {
-			s = 'D'
-			if w == "-" {
-				s = 'C'
-			}
-		}
-		if s == 0 && a != 0 {
-			f := r.refuse(rec, "not-a-side", r.cSide+1, "“"+w+"” says neither debit nor credit; write Dr or Cr")
-			f.Text = w
+		if side = sideWord(w); side == 0 && a != 0 {
+			r.noSide(rec, r.cSide, w)
 			return false
 		}
-		side = s
 	}
 	if side != 0 {
 		b.sides++
@@ -267,4 +258,35 @@ func kindByNumber(num string) chart.Kind {
 		return chart.Expense
 	}
 	return ""
+}
+
+// sideWord reads a side beside an amount: 'D' for debit, Dr or +, 'C' for credit, Cr or -,
+// 0 for what says neither.
+func sideWord(w string) byte {
+	switch strings.TrimSpace(w) {
+	case "+":
+		return 'D'
+	case "-", "–", "−":
+		return 'C'
+	}
+	return money.Side(w)
+}
+
+// sideOf reads the column of sides of a row, 0 where it is empty; false where it says
+// neither side and the row is put on hold.
+func (r *reader) sideOf(rec *Record) (byte, bool) {
+	w := r.field(rec, Side)
+	if w == "" {
+		return 0, true
+	}
+	s := sideWord(w)
+	if s == 0 {
+		r.noSide(rec, r.col(Side), w)
+	}
+	return s, s != 0
+}
+
+func (r *reader) noSide(rec *Record, i int, w string) {
+	f := r.refuse(rec, "not-a-side", i+1, "“"+w+"” says neither debit nor credit; write Dr or Cr")
+	f.Text = w
 }

@@ -17,6 +17,12 @@ var (
 // bankSide reads a word of a statement: 1 for money that came in, -1 for money that went
 // out, 0 for a word that does not say.
 func bankSide(word string) int {
+	switch word {
+	case "+":
+		return 1
+	case "-", "–", "−":
+		return -1
+	}
 	switch money.Side(word) {
 	case 'D':
 		return -1

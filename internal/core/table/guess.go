@@ -269,15 +269,18 @@ func (r *reader) notBoth(meaning string, has func(string) bool) bool {
 	return false
 }
 
-// sidesUntitled takes a column without a title that holds nothing but D and C, Dr and Cr
-// or + and - for the side of the amount beside it, in every kind of list.
+var sideTitle = regexp.MustCompile(`(?i)^\W*(d/?[ck]|c/?d|dr\W?/?\W?cr|cr\W?/?\W?dr|db/?cr|\+/-|side|sign|debit/credit|dr or cr)\W*$`)
+
+// sidesUntitled takes a column that holds nothing but D and C, Dr and Cr or + and -, or
+// that is titled so and mostly does, for the side of the amount beside it, in every kind
+// of list.
 func (r *reader) sidesUntitled(ps []profile) {
 	side := r.list == nil && r.as == AsTrialBalance || r.list != nil && slices.Contains(r.list.meanings, Side)
 	if !side || slices.ContainsFunc(r.cols, func(c Column) bool { return c.Meaning == Side }) {
 		return
 	}
 	for i := range r.cols {
-		if p := &ps[i]; r.cols[i].Meaning == Ignore && r.opt.Settings.Columns[i+1] == "" && p.n > 1 && p.sides == p.n {
+		if p := &ps[i]; r.cols[i].Meaning == Ignore && r.opt.Settings.Columns[i+1] == "" && (p.n > 1 && p.sides == p.n || p.half(p.sides) && sideTitle.MatchString(r.cols[i].Title)) {
 			r.cols[i].Meaning = Side
 			r.sideFound = i + 1
 			return

@@ -75,10 +75,12 @@ func (r *reader) itemRow(rec *Record, row *Row) bool {
 		}
 		row.Cell = r.firstAmount(rec)
 	}
-	if w := r.field(rec, Side); w != "" {
-		if s := money.Side(w); s == 'C' && r.as == AsInvoices || s == 'D' && r.as == AsBills {
-			open = -open.Abs()
-		}
+	side, ok := r.sideOf(rec)
+	if !ok {
+		return false
+	}
+	if w := r.field(rec, Side); side == 'C' && r.as == AsInvoices || side == 'D' && r.as == AsBills && w != "+" || side == 'C' && r.as == AsBills && money.Side(w) == 0 {
+		open = -open.Abs() // a minus lowers what is owed in either list
 	}
 	orig, origNone, ok := r.figure(rec, Original)
 	if !ok {
@@ -368,8 +370,16 @@ func (r *reader) unclearedRow(rec *Record, row *Row) bool {
 	if !ok {
 		return false
 	}
+	side, ok := r.sideOf(rec)
+	if !ok {
+		return false
+	}
 	row.Cell = r.firstAmount(rec)
 	switch {
+	case !n3 && side == 'D': // the books' own side: a deposit is a debit to the bank account
+		row.Amount, doc = amt.Abs(), DocDeposit
+	case !n3 && side == 'C':
+		row.Amount, doc = -amt.Abs(), DocCheck
 	case !n1 && deb != 0:
 		row.Amount, doc = deb.Abs(), DocDeposit
 	case !n2 && cre != 0:

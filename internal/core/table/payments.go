@@ -169,7 +169,7 @@ func (r *reader) paymentHeads(src Source) error {
 		}
 		if t, stored := r.amountText(rec, r.col(Amount)); !money.IsNoFigure(t) {
 			if a, m, err := r.read(t, stored); err == nil && a != 0 {
-				if m.Negative() {
+				if m.Negative() || sideWord(r.field(rec, Side)) == 'C' {
 					neg++
 				} else {
 					pos++
@@ -201,7 +201,7 @@ func (r *reader) peek(rec *Record, meaning string) money.Amount {
 	if err != nil {
 		return 0
 	}
-	if m.Negative() {
+	if m.Negative() || sideWord(r.field(rec, Side)) == 'C' {
 		return -a
 	}
 	return a
@@ -518,6 +518,13 @@ func (r *reader) paidAmount(rec *Record) (a money.Amount, none, ok bool) {
 		a, none, ok := r.figure(rec, Amount)
 		if none && ok && r.col(PaidTotal) >= 0 && (r.body.list.paid.heads[rec.No] || r.startsPayment(rec)) {
 			return r.figure(rec, PaidTotal)
+		}
+		if side, stands := r.sideOf(rec); !stands {
+			return 0, false, false
+		} else if side != 0 {
+			if a = a.Abs(); (side == 'C') != r.body.list.flip {
+				a = -a
+			}
 		}
 		return a, none, ok
 	}
