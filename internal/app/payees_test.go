@@ -304,17 +304,19 @@ func TestWrongPaymentFiles(t *testing.T) {
 	d.mapped()
 	before := tape(d.payees(2026))
 	for text, words := range map[string]string{
-		"Vendor,Account\nNess,6460\n":      "a date and an amount",
-		"not a list at all":                "a date and an amount",
-		"Number,Name,Kind\n1,Cash,asset\n": "a date and an amount",
-		"Date,Vendor,Account,Amount\n":     "no record of the file holds a payment",
+		"Vendor,Account\nNess,6460\n":  "a date and an amount",
+		"not a list at all":            "a date and an amount",
+		"Date,Vendor,Account,Amount\n": "no record of the file holds a payment",
 	} {
 		b := d.bring("vendor-payments", "wrong.csv", text)
 		_, err := d.TakeIn(d.ctx, d.who, d.client, b.ID, app.Taking{})
 		require.Equal(t, "file-refused", code(t, err), text)
 		require.ErrorContains(t, err, words, text)
 	}
-	b := d.bring("vendor-payments", "partly.csv", "Date,Payment id,Vendor,Vendor no,Method,Paid from,Account,Amount\n2026-10-01,W-1,\"Ness, Ada\",V-2,Check,1010 Operating,6460 Sailmaking,1O.00\n,W-2,\"Ness, Ada\",V-2,Check,1010 Operating,6460 Sailmaking,5.00\n2026-13-01,W-3,\"Ness, Ada\",V-2,Check,1010 Operating,6460 Sailmaking,5.00\n2026-10-02,W-4,\"Ness, Ada\",V-2,Check,1010 Operating,6460 Sailmaking,7.00\n")
+	b := d.bring("vendor-payments", "chart.csv", "Number,Name,Kind\n1,Cash,asset\n")
+	_, err := d.TakeIn(d.ctx, d.who, d.client, b.ID, app.Taking{})
+	require.Equal(t, "answer-first", code(t, err), "plainly a chart: asked before it is refused as payments")
+	b = d.bring("vendor-payments", "partly.csv", "Date,Payment id,Vendor,Vendor no,Method,Paid from,Account,Amount\n2026-10-01,W-1,\"Ness, Ada\",V-2,Check,1010 Operating,6460 Sailmaking,1O.00\n,W-2,\"Ness, Ada\",V-2,Check,1010 Operating,6460 Sailmaking,5.00\n2026-13-01,W-3,\"Ness, Ada\",V-2,Check,1010 Operating,6460 Sailmaking,5.00\n2026-10-02,W-4,\"Ness, Ada\",V-2,Check,1010 Operating,6460 Sailmaking,7.00\n")
 	var at []string
 	for _, f := range b.Reading.Findings {
 		at = append(at, f.Code+" "+f.Cell)

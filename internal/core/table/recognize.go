@@ -239,6 +239,9 @@ func Mistaken(gs []Guess, as As) (Guess, bool) {
 	if !Sure(gs) || gs[0].As == as {
 		return Guess{}, false
 	}
+	if as == AsPrior && gs[0].As == AsPayments { // one shape: which of the two only its bringer knows
+		return Guess{}, false
+	}
 	for _, g := range gs {
 		if g.As == as && gs[0].Score-g.Score < lead {
 			return Guess{}, false
