@@ -100,16 +100,19 @@ func (t *Tx) drawOffers(out *RunView, run *payroll.Run, draws []payroll.Draw, ha
 		}
 	}
 	if !have["fee"] {
-		var last int64
-		if err := t.Raw(`select coalesce((select amount from pay_draw where ledger_id = ? and kind = 'fee' and removed_at is null order by day desc limit 1), 0)`, t.Ledger).Scan(&last).Error; err != nil {
+		fee, err := t.expectedFee(out.ID)
+		if err != nil {
 			return err
 		}
-		if last > 0 {
-			open = append(open, payroll.Draw{Kind: "fee", Day: run.Head.Check, Amount: money.Amount(last)})
+		if fee > 0 {
+			open = append(open, payroll.Draw{Kind: "fee", Day: run.Head.Check, Amount: fee})
 		}
 	}
 	if len(open) == 0 {
 		return nil
+	}
+	for i := range open {
+		open[i].Who = run.Head.Provider
 	}
 	lines, files, err := t.statementLines()
 	if err != nil {
@@ -131,6 +134,25 @@ func (t *Tx) drawOffers(out *RunView, run *payroll.Run, draws []payroll.Draw, ha
 		out.Offers = append(out.Offers, o)
 	}
 	return nil
+}
+
+// expectedFee is what the provider will ask for a run: what its invoice says, else what
+// was drawn last; 0 if neither is known.
+func (t *Tx) expectedFee(run int64) (fee money.Amount, err error) {
+	bills, err := t.payBills()
+	if err != nil {
+		return 0, err
+	}
+	for _, b := range bills {
+		if b.Kind == "fee" && b.RunID != nil && *b.RunID == run {
+			fee += money.Amount(b.Total)
+		}
+	}
+	if fee != 0 {
+		return fee, nil
+	}
+	err = t.Raw(`select coalesce((select amount from pay_draw where ledger_id = ? and kind = 'fee' and removed_at is null order by day desc limit 1), 0)`, t.Ledger).Scan(&fee).Error
+	return fee, err
 }
 
 // otherDraws are what other runs of about the same check date still have to be drawn,

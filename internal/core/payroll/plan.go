@@ -46,6 +46,7 @@ type Draw struct {
 	Person int64        // of a check
 	FactID int64        // of the statement line or the invoice, if there is one
 	Run    int64        // another run that it is of; 0 is the run in question
+	Who    string       // who takes it, as a bank's line may name them
 }
 
 // Resolve answers for a facet of an item, narrowed by the employee's group.
