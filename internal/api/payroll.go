@@ -35,14 +35,15 @@ func (s *Server) payrollOps() {
 	) (done, error) {
 		return done{true}, s.app.BindPay(ctx, w, in.Client, in.Body)
 	})
-	op(s, http.MethodPost, "/api/clients/{client}/payroll/accept", "accept-pay", "Payroll", "Set all suggestions at or above a confidence", 200, func(ctx context.Context, w app.Who, in *struct {
+	op(s, http.MethodPost, "/api/clients/{client}/payroll/accept", "accept-pay", "Payroll", "Set suggestions at or above a confidence: those named, or all that the chart's own words do not speak against", 200, func(ctx context.Context, w app.Who, in *struct {
 		InClient
 		Body struct {
-			Above float64 `json:"above" minimum:"0" maximum:"1"`
+			Above float64          `json:"above" minimum:"0" maximum:"1"`
+			Needs []app.PayNeedKey `json:"needs,omitempty" maxItems:"20000" doc:"only these"`
 		}
 	},
 	) (Count, error) {
-		n, err := s.app.AcceptPay(ctx, w, in.Client, in.Body.Above)
+		n, err := s.app.AcceptPay(ctx, w, in.Client, in.Body.Above, in.Body.Needs...)
 		return Count{n}, err
 	})
 	op(s, http.MethodPut, "/api/clients/{client}/payroll/items/{item}", "say-pay-item", "Payroll", "Settle what a pay item is, and the boxes it feeds", 200, func(ctx context.Context, w app.Who, in *struct {

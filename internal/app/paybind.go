@@ -161,8 +161,14 @@ func (t *Tx) bindPay(c PayBinding) error {
 	return nil
 }
 
-// AcceptPay sets every suggestion at or above a confidence.
-func (a *App) AcceptPay(ctx context.Context, who Who, ledgerID int64, above float64) (int, error) {
+// AcceptPay sets suggestions at or above a confidence: those of the needs named, or without
+// any named all but those that the chart's own words speak against.
+func (a *App) AcceptPay(ctx context.Context, who Who, ledgerID int64, above float64, named ...PayNeedKey) (int, error) {
+	want := map[PayNeedKey]bool{}
+	for _, k := range named {
+		k.Seen = 0
+		want[k] = true
+	}
 	n := 0
 	err := a.in(ctx, who, ledgerID, Write, func(t *Tx) error {
 		if _, err := t.Lock(); err != nil {
@@ -175,6 +181,9 @@ func (a *App) AcceptPay(ctx context.Context, who Who, ledgerID int64, above floa
 		general := map[string]int64{} // where an answer for every group goes
 		for _, it := range v.Items {
 			for _, need := range it.Needs {
+				if chosen := want[PayNeedKey{ItemID: it.ID, Facet: need.Facet, Group: need.Group}]; !chosen && (len(want) > 0 || need.Suggestion != nil && need.Suggestion.Doubt != "") {
+					continue
+				}
 				if need.State == mapping.Suggested && need.Group != payroll.Officers && general[facetKey(it.ID, need.Facet)] == need.TargetID {
 					n++ // the answer for everybody covers it
 					continue

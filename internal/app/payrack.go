@@ -144,68 +144,24 @@ func (p *payRack) answer(day ledger.Day, item int64, facet, group string) (mappi
 // is never proposed for them.
 func (p *payRack) suggestPay(n payroll.Need, day ledger.Day) *mapping.Suggestion {
 	it := p.items[n.ItemID]
-	s, ok := payroll.SpecOf(payroll.Kind(it.Kind))
-	if !ok {
-		return nil
-	}
-	holder := func(r chart.Role) int64 { return holderOf(p.accounts, r).ID }
-	var best *mapping.Suggestion
-	offer := func(id int64, evidence string, c float64) {
-		if id != 0 && p.byID[id].Active && (best == nil || c > best.Confidence) {
-			best = &mapping.Suggestion{TargetID: id, Evidence: evidence, Confidence: c}
-		}
-	}
-	if n.Facet == payroll.FacetExpense && n.Group == payroll.Officers && s.Section == payroll.Earnings {
-		offer(holder(chart.OfficerPay), "officer pay stands apart", 0.95)
-		return best
-	}
-	// Where the others of its section go, for the same group.
-	count := map[int64]int{}
+	s, _ := payroll.SpecOf(payroll.Kind(it.Kind))
+	likes := map[int64]int{}
 	for id, other := range p.items {
 		o, ok := payroll.SpecOf(payroll.Kind(other.Kind))
 		if !ok || id == n.ItemID || o.Section != s.Section || o.Agency != s.Agency || other.Source != it.Source {
 			continue
 		}
-		if b, state := p.resolve(day)(id, n.Facet, n.Group); state == mapping.Set && b.Answer == mapping.ToAccount {
-			count[b.AccountID]++
+		if b, state := p.resolve(day)(id, n.Facet, n.Group); state == mapping.Set && b.Answer == mapping.ToAccount && p.byID[b.AccountID].Active {
+			likes[b.AccountID]++
 		}
 	}
-	for id, c := range count {
-		words := fmt.Sprintf("the other %d go there", c)
-		if c == 1 {
-			words = "its like goes there"
+	active := func(r chart.Role) int64 {
+		if x := holderOf(p.accounts, r); p.byID[x.ID].Active {
+			return x.ID
 		}
-		offer(id, words, 0.8+0.02*float64(min(c, 5)))
+		return 0
 	}
-	if x := p.index[n.Facet]; x != nil {
-		for _, g := range x.Suggest(mapping.Label{Name: it.Name}, 1) {
-			offer(g.TargetID, g.Evidence, min(g.Confidence, 0.79))
-		}
-	}
-	role := chart.Role("")
-	switch {
-	case n.Facet == payroll.FacetLiability && (s.Section == payroll.Withheld || s.Section == payroll.EmployerTaxes):
-		role = chart.PayrollTaxLiability
-	case n.Facet == payroll.FacetLiability:
-		role = chart.EmployeeDeductions
-	case n.Facet == payroll.FacetContra:
-	case s.Section == payroll.Earnings:
-		role = chart.Wages
-	case s.Section == payroll.Repaid:
-		role = chart.Reimbursements
-	case s.Section == payroll.EmployerTaxes:
-		role = chart.EmployerTax
-	case s.Section == payroll.EmployerBenefits:
-		role = chart.EmployerBenefits
-	}
-	if role != "" {
-		c := 0.75
-		if s.Section == payroll.Withheld || s.Section == payroll.EmployerTaxes {
-			c = 0.85
-		}
-		offer(holder(role), "holds the role “"+string(role)+"”", c)
-	}
-	return best
+	return payroll.SuggestAccount(payroll.Wanting{Name: it.Name, Kind: payroll.Kind(it.Kind), Facet: n.Facet, Group: n.Group, Likes: likes, Index: p.index[n.Facet], Holder: active})
 }
 
 // needsOf lays an item's needs out with their states.

@@ -3,6 +3,8 @@ package plan
 import (
 	"fmt"
 	"strings"
+
+	"coatrack/internal/core/mapping"
 )
 
 type account struct {
@@ -64,6 +66,7 @@ type rack struct {
 		State        string
 		Revisit      bool
 		TargetID     int64 `json:"target_id"`
+		Suggestion   mapping.Suggestion
 	}
 	Targets []account
 	Posted  bool
@@ -135,20 +138,24 @@ func (r *Runner) accept(a *Accept) (string, error) {
 	if err != nil {
 		return "", err
 	}
-	ids := []int64{}
+	ids, doubted := []int64{}, ""
 	for _, row := range k.Rows {
-		if row.State == "suggested" {
+		switch {
+		case row.State != "suggested" || row.Suggestion.Confidence < a.Above:
+		case row.Suggestion.Doubt != "":
+			doubted += fmt.Sprintf("; %s stays suggested: %s", row.Name, row.Suggestion.Doubt)
+		default:
 			ids = append(ids, row.LabelID)
 		}
 	}
 	if len(ids) == 0 {
-		return "nothing is suggested", nil
+		return "nothing is suggested" + doubted, nil
 	}
 	if r.DryRun {
 		return fmt.Sprintf("would look at %d suggestions", len(ids)), nil
 	}
 	r.rack = &rack{}
-	return fmt.Sprintf("suggestions at or above %.2f accepted", a.Above), r.call("POST", r.at("/rack/accept"), map[string]any{"label_ids": ids, "above": a.Above}, r.rack)
+	return fmt.Sprintf("suggestions at or above %.2f accepted", a.Above) + doubted, r.call("POST", r.at("/rack/accept"), map[string]any{"label_ids": ids, "above": a.Above}, r.rack)
 }
 
 func (r *Runner) post(what string) (string, error) {

@@ -14,6 +14,7 @@ type Suggestion struct {
 	TargetID   int64   `json:"target_id"`
 	Evidence   string  `json:"evidence"`
 	Confidence float64 `json:"confidence"`
+	Doubt      string  `json:"doubt,omitempty" doc:"the chart's own words that name another account; such a suggestion is not set along with others"`
 }
 
 // sureOnly is the confidence of the one account of its kind that has a label's word.
@@ -81,7 +82,7 @@ var short = map[string]string{
 }
 
 // phrases are words that mean something else together than each by itself.
-var phrases = strings.NewReplacer("income taxes", "incometax", "income tax", "incometax", "without donor restrictions", "unrestricted", "without restrictions", "unrestricted", "no restrictions", "unrestricted", "with donor restrictions", "restricted", "with restrictions", "restricted", "web site", "website", "co-op", "cooperative")
+var phrases = strings.NewReplacer("income taxes", "incometax", "income tax", "incometax", "without donor restrictions", "unrestricted", "without restrictions", "unrestricted", "no restrictions", "unrestricted", "with donor restrictions", "restricted", "with restrictions", "restricted", "web site", "website", "co-op", "cooperative", "401(k)", "401k", "401 k", "401k", "403(b)", "403b", "403 b", "403b")
 
 // tellsApart are words that say which of several like accounts is meant: an account that
 // says another is not the one.
@@ -444,7 +445,10 @@ func (x *Index) rank(l Label, tok []token, most int) []Suggestion {
 		if r.other {
 			w += ", other kind"
 		}
-		sugg[k] = Suggestion{x.targets[r.i].ID, w, float64(int(r.score*100+0.5)) / 100}
+		sugg[k] = Suggestion{TargetID: x.targets[r.i].ID, Evidence: w, Confidence: float64(int(r.score*100+0.5)) / 100}
+		if h := x.scratch[r.i].why; h != byOutside && h != byExactName && h != byNumberAndName {
+			sugg[k].Doubt = x.Against(l.Name, x.targets[r.i].ID)
+		}
 	}
 	return sugg
 }

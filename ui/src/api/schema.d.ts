@@ -1574,7 +1574,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Set all suggestions at or above a confidence */
+        /** Set suggestions at or above a confidence: those named, or all that the chart's own words do not speak against */
         post: operations["accept-pay"];
         delete?: never;
         options?: never;
@@ -2504,6 +2504,8 @@ export interface components {
         "Accept-payRequest": {
             /** Format: double */
             above: number;
+            /** @description only these */
+            needs?: components["schemas"]["PayNeedKey"][];
         };
         "Accept-proofRequest": {
             left: string;
@@ -3562,6 +3564,8 @@ export interface components {
         MappingSuggestion: {
             /** Format: double */
             confidence: number;
+            /** @description the chart's own words that name another account; such a suggestion is not set along with others */
+            doubt?: string;
             evidence: string;
             /** Format: int64 */
             target_id: number;

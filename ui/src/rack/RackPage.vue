@@ -7,7 +7,8 @@ import PileFilter from "../frame/PileFilter.vue";
 import RefusalBox from "../frame/RefusalBox.vue";
 import MoneyFigure from "../frame/MoneyFigure.vue";
 import { sum, words } from "../money";
-import AcceptLook from "./AcceptLook.vue";
+import AcceptLook from "../frame/AcceptLook.vue";
+import type { Offer } from "../frame/offers";
 import EffectPane from "./EffectPane.vue";
 import KitsBox from "./KitsBox.vue";
 import LabelWhy from "./LabelWhy.vue";
@@ -53,6 +54,24 @@ const many = computed(() =>
     .slice(0, 8),
 );
 const suggested = computed(() => all.value.filter((r) => r.state === "suggested"));
+const offers = computed<Offer[]>(() => {
+  const byId = new Map(rack.value?.targets.map((t) => [t.id, t]));
+  return suggested.value.flatMap((r) => {
+    const t = byId.get(r.target_id);
+    return r.suggestion && t
+      ? [
+          {
+            key: String(r.label_id),
+            name: `${r.number} ${r.name}`.trim(),
+            target: `${t.number} ${t.name}`.trim(),
+            evidence: r.evidence,
+            confidence: r.suggestion.confidence,
+            doubt: r.suggestion.doubt,
+          },
+        ]
+      : [];
+  });
+});
 watch(
   all,
   (rows) => {
@@ -225,11 +244,10 @@ function openTarget(t: number) {
   <aside class="why" aria-label="Why">
     <AcceptLook
       v-if="looking && rack"
-      :rows="suggested"
-      :targets="rack.targets"
+      :offers="offers"
       :busy="accept.isPending.value"
       @close="looking = false"
-      @accept="(labels, above) => accept.mutate({ labels, above })"
+      @accept="(keys, above) => accept.mutate({ labels: keys.map(Number), above })"
     />
     <EffectPane
       v-else-if="pending && rack"

@@ -4,11 +4,14 @@ import { useRoute } from "vue-router";
 import { api, unwrap } from "../../api/client";
 import { useAct, useClientId, usePayroll, useRun } from "../../api/queries";
 import { day, plural } from "../../format";
+import AcceptLook from "../../frame/AcceptLook.vue";
+import { choosable } from "../../frame/offers";
 import PaperList from "../../frame/PaperList.vue";
 import RefusalBox from "../../frame/RefusalBox.vue";
 import { useKeys } from "../../keys";
 import { figure, isZero, words } from "../../money";
 import ItemWhy from "./ItemWhy.vue";
+import { offersOf } from "./payroll";
 import PayrollShell from "./PayrollShell.vue";
 import RulesBox from "./RulesBox.vue";
 import RunDraws from "./RunDraws.vue";
@@ -44,10 +47,19 @@ const saying = ref(false);
 const back = useAct((client, unit: number) =>
   unwrap(api.POST("/api/clients/{client}/units/{unit}/take-back", { params: { path: { client, unit } }, body: {} })),
 );
-const accept = useAct((client, above: number) => unwrap(api.POST("/api/clients/{client}/payroll/accept", { params: { path: { client } }, body: { above } })));
-const suggested = computed(
-  () => (p.value?.items ?? []).flatMap((i) => i.needs).filter((n) => n.state === "suggested" && (n.suggestion?.confidence ?? 0) >= 0.75).length,
+const accept = useAct(
+  (client, v: { keys: string[]; above: number }) =>
+    unwrap(
+      api.POST("/api/clients/{client}/payroll/accept", {
+        params: { path: { client } },
+        body: { above: v.above, needs: offers.value.filter((o) => v.keys.includes(o.key)).map((o) => o.need) },
+      }),
+    ),
+  () => (looking.value = false),
 );
+const looking = ref(false);
+const offers = computed(() => offersOf(p.value?.items ?? []));
+const suggested = computed(() => choosable(offers.value, 0.75).length);
 function go(i: number) {
   const r = rows.value[Math.max(0, Math.min(rows.value.length - 1, i))];
   if (!r) return;
@@ -132,9 +144,7 @@ const toTaxes = computed(() => run.value?.ties.find((t) => t.key === "taxes")?.l
             <button :class="{ on: view === 'entry' }" :aria-pressed="view === 'entry'" @click="view = 'entry'">The entries</button>
           </nav>
           <span v-if="!run.sees_pay" class="q">names with pay are hidden from you</span>
-          <button v-if="suggested && !run.unit" class="btn small" :disabled="accept.isPending.value" @click="accept.mutate(0.75)">
-            Accept {{ plural(suggested, "suggestion") }} at 0.75 or above
-          </button>
+          <button v-if="suggested && !run.unit" class="btn small" @click="((looking = true), (at = 0))">Look at {{ plural(suggested, "suggestion") }}</button>
         </div>
         <RunTable v-if="view === 'items'" v-model="at" :run="run" />
         <RunPeople v-else-if="view === 'people'" :run="run" />
@@ -154,7 +164,14 @@ const toTaxes = computed(() => run.value?.ties.find((t) => t.key === "taxes")?.l
       </template>
     </main>
     <aside class="why" aria-label="Why" tabindex="0">
-      <ItemWhy v-if="inHand" v-model:picking="picking" :item="inHand" :needs="needs" />
+      <AcceptLook
+        v-if="looking && !inHand"
+        :offers="offers"
+        :busy="accept.isPending.value"
+        @close="looking = false"
+        @accept="(keys, above) => accept.mutate({ keys, above })"
+      />
+      <ItemWhy v-else-if="inHand" v-model:picking="picking" :item="inHand" :needs="needs" />
       <template v-else-if="run?.holds.length">
         <h1>{{ plural(loose.length, "item has", "items have") }} no home</h1>
         <p v-for="h in waiting.slice(0, 8)" :key="h.words">

@@ -1,4 +1,5 @@
 import type { Schemas } from "../../api/client";
+import type { Offer } from "../../frame/offers";
 import { cents, fromCents, type Money } from "../../money";
 
 export type Need = Schemas["PayNeed"];
@@ -59,4 +60,25 @@ export function find(text: string, facet: string, targets: Schemas["Target"][], 
     (low && (t.number === low || t.name.toLowerCase() === low) ? -8 : 0) +
     (t.number.startsWith(low) ? 0 : 1);
   return hits.sort((a, b) => score(a) - score(b) || a.number.localeCompare(b.number)).slice(0, most);
+}
+
+/** offersOf lists what is suggested for the needs of items, each with the need that it answers. */
+export function offersOf(items: Schemas["PayItem"][]): (Offer & { need: Schemas["PayNeedKey"] })[] {
+  return items.flatMap((i) =>
+    i.needs.flatMap((n) =>
+      n.state === "suggested" && n.suggestion
+        ? [
+            {
+              key: `${i.id} ${n.facet} ${n.group}`,
+              name: [i.name, n.group ? `${n.facet} of ${n.group}` : n.facet].join(", "),
+              target: n.target,
+              evidence: n.evidence,
+              confidence: n.suggestion.confidence,
+              doubt: n.suggestion.doubt,
+              need: { item_id: i.id, facet: n.facet, group: n.group },
+            },
+          ]
+        : [],
+    ),
+  );
 }
