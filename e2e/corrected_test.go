@@ -27,7 +27,7 @@ func TestACorrectedListAndTheSignOff(t *testing.T) {
 	take("parties", "customers.csv", "Customer,Terms\nAlder,Net 30\nBirch,Net 30\nCedar,Net 30\n")
 
 	d.goTo("/c/1/openings/rack")
-	d.press("Look at 3 suggested")
+	d.press("Look at 3 suggestions")
 	d.press("Set 3 suggestion")
 	d.sees("3 done")
 	d.press("The opening entry")

@@ -68,7 +68,7 @@ func TestWholeWalk(t *testing.T) {
 
 	d.sees("Old accounts to new accounts")
 	d.sees("1 open, 5 suggested, 0 done")
-	d.press("Look at 5 suggested")
+	d.press("Look at 5 suggestions")
 	d.press("Set 4 suggestion")
 	d.sees("4 done")
 	// The open one gets an account that is made in place.

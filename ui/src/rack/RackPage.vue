@@ -7,6 +7,7 @@ import PileFilter from "../frame/PileFilter.vue";
 import RefusalBox from "../frame/RefusalBox.vue";
 import MoneyFigure from "../frame/MoneyFigure.vue";
 import { sum, words } from "../money";
+import { plural } from "../format";
 import AcceptLook from "../frame/AcceptLook.vue";
 import type { Offer } from "../frame/offers";
 import EffectPane from "./EffectPane.vue";
@@ -190,7 +191,7 @@ function openTarget(t: number) {
     <div class="head" style="margin-bottom: 8px">
       <h1>Old accounts to new accounts</h1>
       <div class="acts">
-        <button v-if="suggested.length" class="btn" @click="looking = true">Look at {{ suggested.length }} suggested</button
+        <button v-if="suggested.length" class="btn" @click="looking = true">Look at {{ plural(suggested.length, "suggestion") }}</button
         ><button class="btn" aria-haspopup="dialog" @click="kits = true">Kits</button
         ><RouterLink class="btn" :to="`/c/${id}/openings`">The opening entry</RouterLink>
       </div>

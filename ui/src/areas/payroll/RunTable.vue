@@ -11,73 +11,79 @@ const at = defineModel<number>({ required: true });
 </script>
 
 <template>
-  <table class="run">
-    <thead>
-      <tr>
-        <th style="width: 150px">Item</th>
-        <th class="n" style="width: 86px">Report</th>
-        <th class="n" style="width: 86px">Ledger</th>
-        <th class="n" style="width: 84px">Difference</th>
-        <th style="width: 104px; padding-left: 12px">Peg</th>
-        <th>Accounts</th>
-      </tr>
-    </thead>
-    <tbody v-for="s in run.sections" :key="s.name">
-      <tr v-if="s.name !== 'Net pay'" class="grp">
-        <td>{{ s.name }}</td>
-        <td class="n"><MoneyFigure :m="s.report" /></td>
-        <td class="n"><MoneyFigure :m="s.ledger" /></td>
-        <td class="n">
-          <span v-if="!isZero(less(s.report, s.ledger))" class="bad">{{ plain(less(s.report, s.ledger)) }} ▲</span>
-        </td>
-        <td colspan="2" class="q">
-          <template v-if="!isZero(less(s.report, s.ledger))">holds the run</template>
-        </td>
-      </tr>
-      <tr
-        v-for="r in s.rows"
-        :key="r.item_id"
-        :class="{ net: s.name === 'Net pay', hand: at === r.item_id }"
-        :data-item="r.item_id"
-        tabindex="0"
-        @click="at = r.item_id"
-        @focus="at = r.item_id"
-      >
-        <td :class="{ it: s.name !== 'Net pay' }">{{ r.name }}</td>
-        <td class="n"><MoneyFigure :m="r.report" /></td>
-        <td class="n"><MoneyFigure :m="r.ledger" :none="isZero(r.report) ? '0.00' : '–'" /></td>
-        <td class="n">
-          <span v-if="!isZero(less(r.report, r.ledger))" class="bad">{{ plain(less(r.report, r.ledger)) }} ▲</span>
-        </td>
-        <td style="padding-left: 12px">
-          <StatePeg v-if="!r.sure" state="open" />
-          <StatePeg v-else-if="r.needs.length" :state="worst(r.needs)" />
-        </td>
-        <td class="ac">
-          <template v-if="s.name === 'Net pay'"><i>Cr</i> {{ run.rules.shape === "clearing" ? "payroll clearing" : "the bank" }}</template>
-          <template v-else-if="!r.sure">say what it is</template>
-          <span v-for="a in accountsOf(r.needs)" v-else :key="a.side + a.words + a.state" class="one"
-            ><i>{{ a.side }}</i> <span :class="{ q: a.state !== 'set' }">{{ a.words }}</span><small v-if="a.groups.length"
-              >, {{ a.groups.join(", ") }}</small
-            ></span
-          >
-        </td>
-      </tr>
-    </tbody>
-  </table>
+  <div class="wide">
+    <table class="run">
+      <thead>
+        <tr>
+          <th>Item</th>
+          <th class="n">Report</th>
+          <th class="n">Ledger</th>
+          <th class="n">Difference</th>
+          <th style="padding-left: 12px">Peg</th>
+          <th>Accounts</th>
+        </tr>
+      </thead>
+      <tbody v-for="s in run.sections" :key="s.name">
+        <tr v-if="s.name !== 'Net pay'" class="grp">
+          <td>{{ s.name }}</td>
+          <td class="n"><MoneyFigure :m="s.report" /></td>
+          <td class="n"><MoneyFigure :m="s.ledger" /></td>
+          <td class="n">
+            <span v-if="!isZero(less(s.report, s.ledger))" class="bad">{{ plain(less(s.report, s.ledger)) }} ▲</span>
+          </td>
+          <td colspan="2" class="q">
+            <template v-if="!isZero(less(s.report, s.ledger))">holds the run</template>
+          </td>
+        </tr>
+        <tr
+          v-for="r in s.rows"
+          :key="r.item_id"
+          :class="{ net: s.name === 'Net pay', hand: at === r.item_id }"
+          :data-item="r.item_id"
+          tabindex="0"
+          @click="at = r.item_id"
+          @focus="at = r.item_id"
+        >
+          <td :class="{ it: s.name !== 'Net pay' }">{{ r.name }}</td>
+          <td class="n"><MoneyFigure :m="r.report" /></td>
+          <td class="n"><MoneyFigure :m="r.ledger" :none="isZero(r.report) ? '0.00' : '–'" /></td>
+          <td class="n">
+            <span v-if="!isZero(less(r.report, r.ledger))" class="bad">{{ plain(less(r.report, r.ledger)) }} ▲</span>
+          </td>
+          <td style="padding-left: 12px">
+            <StatePeg v-if="!r.sure" state="open" />
+            <StatePeg v-else-if="r.needs.length" :state="worst(r.needs)" />
+          </td>
+          <td class="ac">
+            <template v-if="s.name === 'Net pay'"><i>Cr</i> {{ run.rules.shape === "clearing" ? "payroll clearing" : "the bank" }}</template>
+            <template v-else-if="!r.sure">say what it is</template>
+            <span v-for="a in accountsOf(r.needs)" v-else :key="a.side + a.words + a.state" class="one"
+              ><i>{{ a.side }}</i> <span :class="{ q: a.state !== 'set' }">{{ a.words }}</span><small v-if="a.groups.length"
+                >, {{ a.groups.join(", ") }}</small
+              ></span
+            >
+          </td>
+        </tr>
+      </tbody>
+    </table>
+  </div>
 </template>
 
 <style scoped>
+.wide {
+  overflow-x: auto;
+}
 .run {
   font-size: 12.5px;
-  table-layout: fixed;
+  width: 100%;
+}
+.run .n {
+  white-space: nowrap;
 }
 .run td {
   height: 24px;
   line-height: 17px;
   border-bottom-color: #efe8db;
-  overflow: hidden;
-  text-overflow: ellipsis;
 }
 .run tbody tr[tabindex] {
   cursor: pointer;
@@ -110,9 +116,12 @@ const at = defineModel<number>({ required: true });
 }
 .run td:first-child {
   white-space: normal;
+  min-width: 110px;
 }
 .run td.ac {
   white-space: normal;
+  min-width: 156px;
+  width: 26%;
   font-size: 12px;
   color: #463e37;
 }
