@@ -2,6 +2,7 @@ package app
 
 import (
 	"context"
+	"slices"
 	"time"
 
 	"coatrack/internal/core/chart"
@@ -121,13 +122,16 @@ func (t *Tx) banks() ([]Bank, error) {
 	return out, nil
 }
 
-// unclearedItems are the items that count: what was typed, and of the lists taken in for an
-// account the last one's. A list put back lets the one before it count again.
+// unclearedItems are the items that count: what was typed, and of the lists imported for an
+// account, or with items of it, the last one's. A list put back lets the one before it count
+// again.
 func (t *Tx) unclearedItems(order string) ([]store.Uncleared, error) {
 	var un []store.Uncleared
-	err := t.Where(`ledger_id = ? and removed_at is null and (batch_id is null or batch_id in (
-		select distinct on (account_id) id from batch where ledger_id = ? and purpose = ? and state = 'taken' order by account_id, taken_at desc, id desc))`,
-		t.Ledger, t.Ledger, string(table.AsUncleared)).Order(order).Find(&un).Error
+	err := t.Where(`ledger_id = ? and removed_at is null and (batch_id is null or (account_id, batch_id) in (
+		select distinct on (x.account_id) x.account_id, b.id from batch b
+		join (select id as batch_id, account_id from batch where ledger_id = ? and purpose = ? union select batch_id, account_id from uncleared where ledger_id = ? and removed_at is null) x on x.batch_id = b.id
+		where b.ledger_id = ? and b.purpose = ? and b.state = 'taken' order by x.account_id, b.taken_at desc, b.id desc))`,
+		t.Ledger, t.Ledger, string(table.AsUncleared), t.Ledger, t.Ledger, string(table.AsUncleared)).Order(order).Find(&un).Error
 	return un, err
 }
 
@@ -167,6 +171,9 @@ func (t *Tx) applyBank(b *store.Batch, r *table.Reading, rows []table.Row, accou
 	if account == 0 && b.AccountID != nil {
 		account = *b.AccountID
 	}
+	if b.Purpose == string(table.AsUncleared) {
+		return t.applyUncleared(b, rows, account)
+	}
 	x, err := t.bankAccount(account)
 	if err != nil {
 		return err
@@ -174,39 +181,101 @@ func (t *Tx) applyBank(b *store.Batch, r *table.Reading, rows []table.Row, accou
 	if err := t.Exec(`update batch set account_id = ? where ledger_id = ? and id = ?`, x.ID, t.Ledger, b.ID).Error; err != nil {
 		return err
 	}
-	if b.Purpose == string(table.AsStatement) {
-		if r.Statement == nil || r.Statement.Closing == nil {
-			return fail(Conflict, "no-balance", "%s says no closing balance; type it beside the account", b.Name)
-		}
-		day := r.Statement.To
-		if day == "" {
-			day = string(dayBefore(t))
-		}
-		if ledger.Day(day) > t.Client.Opening().Before() {
-			return nil // a statement of the months after: its lines are draws, not the cutover
-		}
-		if err := t.unsigned(); err != nil {
-			return err
-		}
-		return t.sayBalance(x, day, *r.Statement.Closing, &b.ID)
+	if r.Statement == nil || r.Statement.Closing == nil {
+		return fail(Conflict, "no-balance", "%s says no closing balance; type it beside the account", b.Name)
 	}
-	// It counts in the place of the list brought before for the account.
+	day := r.Statement.To
+	if day == "" {
+		day = string(dayBefore(t))
+	}
+	if ledger.Day(day) > t.Client.Opening().Before() {
+		return nil // a statement of the months after: its lines are draws, not the cutover
+	}
 	if err := t.unsigned(); err != nil {
 		return err
+	}
+	return t.sayBalance(x, day, *r.Statement.Closing, &b.ID)
+}
+
+// applyUncleared keeps uncleared items: each on the account that its row names, else on the
+// one said for the whole list. It counts in the place of the list brought before for the
+// account.
+func (t *Tx) applyUncleared(b *store.Batch, rows []table.Row, account int64) error {
+	if err := t.unsigned(); err != nil {
+		return err
+	}
+	as, err := t.accounts()
+	if err != nil {
+		return err
+	}
+	banks := slices.DeleteFunc(slices.Clone(as), func(x chart.Account) bool { return x.Sort != "bank" || !x.Active })
+	names := map[string]bool{}
+	for _, row := range rows {
+		names[bankOf(row)] = true
+	}
+	on := map[string]int64{}
+	for _, row := range rows {
+		text := bankOf(row)
+		if on[text] != 0 {
+			continue
+		}
+		if x, ok := opening.BankNamed(banks, text); ok {
+			on[text] = x.ID
+			continue
+		}
+		if text != "" && len(names) > 1 {
+			return fail(Conflict, "which-account", "%s, row %d: the account “%s” is no bank account of the chart, or means several; write its number there", b.Name, row.Record, text)
+		}
+		x, err := t.bankAccount(account)
+		if err != nil {
+			return err
+		}
+		on[text] = x.ID
+	}
+	items := map[int64]int{}
+	for _, id := range on {
+		items[id] = 0
+	}
+	if len(rows) == 0 {
+		x, err := t.bankAccount(account)
+		if err != nil {
+			return err
+		}
+		items[x.ID] = 0
+	}
+	if len(items) == 1 {
+		for id := range items {
+			if err := t.Exec(`update batch set account_id = ? where ledger_id = ? and id = ?`, id, t.Ledger, b.ID).Error; err != nil {
+				return err
+			}
+		}
 	}
 	for _, row := range rows {
 		if row.Amount == 0 {
 			continue
 		}
-		u := store.Uncleared{LedgerID: t.Ledger, AccountID: x.ID, Kind: row.Doc, Number: row.Number, Payee: row.Name, Amount: int64(row.Amount), BatchID: &b.ID, Record: row.Record, PersonID: t.Who.Person.ID, At: t.now}
+		u := store.Uncleared{LedgerID: t.Ledger, AccountID: on[bankOf(row)], Kind: row.Doc, Number: row.Number, Payee: row.Name, Amount: int64(row.Amount), BatchID: &b.ID, Record: row.Record, PersonID: t.Who.Person.ID, At: t.now}
 		if d, err := time.Parse("2006-01-02", row.Date); err == nil {
 			u.Day = &d
 		}
 		if err := t.Create(&u).Error; err != nil {
 			return err
 		}
+		items[u.AccountID]++
 	}
-	return t.record("uncleared items taken in", "account", x.ID, nil, map[string]any{"items": len(rows), "file": b.Name})
+	for id, n := range items {
+		if err := t.record("uncleared items taken in", "account", id, nil, map[string]any{"items": n, "file": b.Name}); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func bankOf(row table.Row) string {
+	if row.Detail == nil {
+		return ""
+	}
+	return row.Detail.Bank
 }
 
 // bankBack withdraws what a batch said about a bank account.
@@ -242,7 +311,7 @@ func (t *Tx) bankMoves(from, into int64) error {
 	if err := t.Raw(`select exists (select 1 from bank_balance where ledger_id = ? and account_id = ? and not withdrawn)`, t.Ledger, into).Scan(&said).Error; err != nil {
 		return err
 	}
-	if err := t.Raw(`select exists (select 1 from batch where ledger_id = ? and account_id = ? and purpose = ? and state = 'taken')`, t.Ledger, into, string(table.AsUncleared)).Scan(&lists).Error; err != nil {
+	if err := t.Raw(`select exists (select 1 from batch where ledger_id = ? and account_id = ? and purpose = ? and state = 'taken') or exists (select 1 from uncleared where ledger_id = ? and account_id = ? and batch_id is not null and removed_at is null)`, t.Ledger, into, string(table.AsUncleared), t.Ledger, into).Scan(&lists).Error; err != nil {
 		return err
 	}
 	if lists { // two lists of one account would take each other's place: the merged one's items stand as typed

@@ -634,3 +634,37 @@ func TestACorrectedListIsCountedOnceByName(t *testing.T) {
 	}
 	require.Equal(t, map[string][2]int{"Alder": {2, 7200}, "Birch": {2, 1500}, "Cedar": {1, 100}}, got)
 }
+
+// A list of uncleared items with a column of accounts: each item on its own account, a name
+// that is no account's refuses by its row, and a later list of one account takes the place
+// of that account's items only.
+func TestUnclearedItemsGoToTheAccountsTheirRowsName(t *testing.T) {
+	d := opened(t)
+	d.take(d.bring("chart", "more.csv", "Number,Name,Kind\n1090,Harbor savings,Bank\n"))
+	ofAccount := func() map[string][]money.Amount {
+		bs, err := d.Banks(d.ctx, d.who, d.client)
+		require.NoError(t, err)
+		out := map[string][]money.Amount{}
+		for _, b := range bs {
+			for _, i := range b.Items {
+				out[b.Account.Name] = append(out[b.Account.Name], i.Amount)
+			}
+		}
+		return out
+	}
+	head := "Type,Date,No,Payee,Bank account,Amount\n"
+	wrong := d.bring("bank-uncleared", "wrong.csv", head+"Check,06/20/2026,2201,Timber & Sons,Operating,80.00\nDeposit,06/30/2026,,Bay Point,Money market,25.00\n")
+	_, err := d.TakeIn(d.ctx, d.who, d.client, wrong.ID, app.Taking{AccountID: d.account("Operating")})
+	require.Equal(t, "which-account", code(t, err))
+	require.ErrorContains(t, err, "wrong.csv, row 3")
+	require.ErrorContains(t, err, "Money market")
+	require.Empty(t, ofAccount())
+
+	d.take(d.bring("bank-uncleared", "two.csv", head+"Check,06/20/2026,2201,Timber & Sons,Operating,80.00\nCheck,06/20/2026,2201,Timber & Sons,1090 Harbor,80.00\nDeposit,06/30/2026,,Bay Point,Savings,25.00\n"))
+	require.Equal(t, map[string][]money.Amount{"Operating": {-80_00}, "Harbor savings": {-80_00, 25_00}}, ofAccount())
+	one := d.take(d.bring("bank-uncleared", "one.csv", head+"Check,06/20/2026,2201,Timber & Sons,Harbor savings,80.00\n"))
+	require.Equal(t, map[string][]money.Amount{"Operating": {-80_00}, "Harbor savings": {-80_00}}, ofAccount())
+	_, err = d.PutBack(d.ctx, d.who, d.client, one.ID)
+	require.NoError(t, err)
+	require.Equal(t, map[string][]money.Amount{"Operating": {-80_00}, "Harbor savings": {-80_00, 25_00}}, ofAccount(), "the list before counts again")
+}

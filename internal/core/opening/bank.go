@@ -5,7 +5,9 @@ import (
 	"sort"
 	"strings"
 
+	"coatrack/internal/core/chart"
 	"coatrack/internal/core/ledger"
+	"coatrack/internal/core/mapping"
 	"coatrack/internal/core/money"
 )
 
@@ -20,6 +22,42 @@ type Uncleared struct {
 	Payee  string       `json:"payee"`
 	Amount money.Amount `json:"amount" doc:"debit positive: a deposit is positive, a check negative"`
 	Record int          `json:"record"`
+}
+
+// BankNamed finds the bank account of a chart that a list means by some text: by its number
+// as a word of the text, by its name, or as the only one whose name has all words of the
+// text or all of whose name's words are in it. ok is false where none or several are meant.
+func BankNamed(banks []chart.Account, text string) (bank chart.Account, ok bool) {
+	said := mapping.Fold(text)
+	if said == "" {
+		return bank, false
+	}
+	all := func(some, in string) bool {
+		for _, w := range strings.Fields(some) {
+			if !strings.Contains(" "+in+" ", " "+w+" ") {
+				return false
+			}
+		}
+		return true
+	}
+	for _, fits := range []func(chart.Account) bool{
+		func(b chart.Account) bool { return b.Number != "" && all(mapping.Fold(b.Number), said) },
+		func(b chart.Account) bool { return mapping.Fold(b.Name) == said },
+		func(b chart.Account) bool { return all(mapping.Fold(b.Name), said) },
+		func(b chart.Account) bool { return all(said, mapping.Fold(b.Name)) },
+	} {
+		n := 0
+		for _, b := range banks {
+			if fits(b) {
+				bank = b
+				n++
+			}
+		}
+		if n > 0 {
+			return bank, n == 1
+		}
+	}
+	return chart.Account{}, false
 }
 
 // BankTie is the equation by which the first reconciliation works: statement

@@ -108,6 +108,7 @@ var hints = map[As][]hint{
 	},
 	AsUncleared: {
 		{ClearedCol, titled(`clear\w*|recon\w*|bank date|paid on`), isText},
+		{BankAccount, titled(`bank (account|acct)|account (name|at the bank)|on account|which (account|bank)|drawn on`), func(p *profile) bool { return p.n > 0 && p.amounts == 0 }},
 		{BankAccount, titled(`bank account|bank|account|acct|ledger|book`), func(p *profile) bool { return p.n > 1 && len(p.different)*2 <= p.n+1 }},
 		{Doc, titled(`what|type|kind|sort|item`), func(p *profile) bool { return p.half(p.docs) }},
 		{DateCol, titled(`date|dated|day|of|on|written|issued|made|when`), isDays},

@@ -411,7 +411,7 @@ func (r *reader) unclearedRow(rec *Record, row *Row) bool {
 	if d.Bank != "" {
 		r.banks(d.Bank)
 	}
-	key := doc + "|" + row.Number + "|" + d.Date + "|" + row.Amount.Plain() + "|" + strings.ToLower(row.Name)
+	key := doc + "|" + row.Number + "|" + d.Date + "|" + row.Amount.Plain() + "|" + strings.ToLower(row.Name+"|"+d.Bank)
 	if first, dup := r.body.numbers.get(key); dup {
 		r.note("same-row", Notice, rec, row.Cell, "the row says the same as row "+itoa(first)+"; it is counted once")
 		r.aside(rec, ClassNote, "the same as row "+itoa(first))

@@ -122,6 +122,9 @@ func guessAs(as As, list Source, sample []*Record, name string, opt Options) Gue
 			titles = strings.ToLower(joinTitles(rec))
 		}
 	}
+	if as.Payments() { // no account that anything is charged to
+		titles = strings.ReplaceAll(titles, "bank account", "bank")
+	}
 	g := Guess{As: as}
 	var why []string
 	for _, s := range signs {
@@ -156,6 +159,7 @@ func guessAs(as As, list Source, sample []*Record, name string, opt Options) Gue
 		add(has[KindCol] || has[SortCol], 20, "")
 		add(has[RoleCol] || has[LevelName] || has[Parent], 15, "")
 		add(amountColumns(r) > 1, -30, "")
+		add(hasWord(titles, "date", "payee"), -40, "")
 	case AsTrialBalance:
 		add(has[Debit] && has[Credit], 15, "")
 		add(has[Amount] && (has[Number] || has[NumName]), 25, "accounts with a number and a balance")
@@ -177,11 +181,14 @@ func guessAs(as As, list Source, sample []*Record, name string, opt Options) Gue
 		add(!has[DateCol], -40, "")
 	case AsUncleared:
 		add(has[DocNumber] || has[ClearedCol] || has[BankAccount], 5, "")
+		add(has[Doc] && has[BankAccount], 25, "items with the bank account that they are on")
+		add(checksAndDeposits(sample, r.HeaderRow), 35, "checks beside deposits")
 	case AsPayments, AsPrior:
 		add(has[Party] && has[DateCol], 10, "")
 		add(has[Name] || has[Number] || has[NumName], 10, "")
 		add(has[MethodCol] || has[FundCol], 10, "")
 		add(as == AsPrior, -15, "")
+		add(checksAndDeposits(sample, r.HeaderRow), -35, "")
 	case AsCrosswalk:
 		add((has[Number] || has[Name]) && (has[ToNumber] || has[ToName]), 20, "")
 		add(!(has[Number] || has[Name]) || !(has[ToNumber] || has[ToName]), -60, "")
@@ -201,6 +208,53 @@ func guessAs(as As, list Source, sample []*Record, name string, opt Options) Gue
 	g.Score = max(g.Score, 0)
 	g.Why = strings.Join(why, ", ")
 	return g
+}
+
+// hasWord says whether a title is one of these words or begins or ends with one.
+func hasWord(titles string, words ...string) bool {
+	for _, t := range strings.FieldsFunc(titles, func(r rune) bool { return r == ' ' || r == '|' }) {
+		if slices.Contains(words, t) {
+			return true
+		}
+	}
+	return false
+}
+
+// checksAndDeposits says whether a column holds nothing but words for checks and for
+// deposits, some of each: a list of payments has no deposits.
+func checksAndDeposits(sample []*Record, header int) bool {
+	type seen struct{ checks, deposits, other int }
+	cols := map[int]*seen{}
+	for _, rec := range sample {
+		if rec.No <= header {
+			continue
+		}
+		for i, c := range rec.Cells {
+			t := money.Trim(c.Text)
+			if t == "" {
+				continue
+			}
+			s := cols[i]
+			if s == nil {
+				s = &seen{}
+				cols[i] = s
+			}
+			switch k := unclearedKind(t); {
+			case len(t) > 30 || k == "":
+				s.other++
+			case k == DocCheck:
+				s.checks++
+			default:
+				s.deposits++
+			}
+		}
+	}
+	for _, s := range cols {
+		if s.other == 0 && s.checks > 0 && s.deposits > 0 {
+			return true
+		}
+	}
+	return false
 }
 
 // amountColumns counts the columns that hold amounts, used or not.

@@ -61,9 +61,8 @@ function tell(record: number, party: number, yes: boolean) {
         @update:model-value="(v) => (account = Number(v))"
       />
       <p class="q s">
-        {{
-          file.purpose === "statement" ? "The closing balance is kept as what the bank says." : "They are kept with date, number and payee, and post nothing."
-        }}
+        {{ file.purpose === "statement" ? "The closing balance is kept as what the bank says." : "They are kept with date, number and payee, and post nothing."
+        }}<template v-if="file.reading?.columns?.some((c) => c.meaning === 'bank-account')"> An item whose row names an account goes to that account.</template>
       </p>
     </div>
     <template v-else-if="parties">
