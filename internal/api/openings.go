@@ -3,6 +3,7 @@ package api
 import (
 	"context"
 	"net/http"
+	"strings"
 
 	"coatrack/internal/app"
 	"coatrack/internal/core/money"
@@ -345,7 +346,15 @@ func (s *Server) tidyOps() {
 	) ([]app.Kit, error) {
 		return s.app.LayKit(ctx, w, in.Client, in.Kit, in.Body.On)
 	})
-	raw(s, "/api/clients/{client}/crosswalk.csv", "crosswalk", "Rack", "The mapping as a two-column table, old and new", func(ctx context.Context, w app.Who, in *InClient) (string, string, []byte, error) {
+	raw(s, "/api/clients/{client}/crosswalk.csv", "crosswalk", "Rack", "The mapping of accounts, or of customers or vendors, as a table of old and new that can be imported again", func(ctx context.Context, w app.Who, in *struct {
+		InClient
+		Of string `query:"of" enum:"accounts,customers,vendors" default:"accounts"`
+	},
+	) (string, string, []byte, error) {
+		if in.Of != "accounts" {
+			data, err := s.app.PartyCrosswalkCSV(ctx, w, in.Client, strings.TrimSuffix(in.Of, "s"))
+			return "crosswalk-" + in.Of + ".csv", "text/csv; charset=utf-8", data, err
+		}
 		data, err := s.app.CrosswalkCSV(ctx, w, in.Client)
 		return "crosswalk.csv", "text/csv; charset=utf-8", data, err
 	})

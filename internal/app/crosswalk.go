@@ -19,13 +19,14 @@ type CrosswalkLine struct {
 	Record  int      `json:"record"`
 	Old     string   `json:"old"`
 	New     string   `json:"new"`
-	What    string   `json:"what" enum:"sets,changes,same,no old account,no new account,no balance"`
+	What    string   `json:"what" enum:"sets,changes,same,no old account,no new account,no balance,no old name,no new name,several names"`
 	Now     string   `json:"now,omitempty" doc:"what the old account is mapped to now"`
 	Takes   string   `json:"takes,omitempty" doc:"of an account that is divided: the amount that the row takes"`
 	Differs []string `json:"differs" doc:"names of the file that have nothing in common with what their number is here"`
 	label   int64
 	target  int64
 	part    *table.Divided
+	need    *PartyNeed // of a crosswalk of customers or vendors
 }
 
 // crossGroup is an old account with the rows that divide it, and the choice they make.
@@ -76,7 +77,12 @@ func (a *App) CompareCrosswalk(ctx context.Context, who Who, ledgerID, id int64)
 			return fail(Invalid, "not-a-crosswalk", "%s is not a crosswalk", b.Name)
 		}
 		var rows []table.Row
-		if _, _, err := t.read(b, func(r table.Row) { rows = append(rows, r) }); err != nil {
+		r, _, err := t.read(b, func(r table.Row) { rows = append(rows, r) })
+		if err != nil {
+			return err
+		}
+		if r.PartyKind != "" {
+			out, err = t.partyCrosswalk(r.PartyKind, rows)
 			return err
 		}
 		out, _, err = t.crosswalkLines(b, rows)
@@ -231,7 +237,10 @@ func (t *Tx) crossGroups(b *store.Batch, lines []CrosswalkLine, labels map[int64
 // applyCrosswalk binds what a crosswalk says, an account with several rows to a split. A row
 // whose new account is not here refuses the whole, so that nothing is half done; rows of old
 // accounts that are not here are passed over.
-func (t *Tx) applyCrosswalk(b *store.Batch, rows []table.Row) error {
+func (t *Tx) applyCrosswalk(b *store.Batch, r *table.Reading, rows []table.Row) error {
+	if r.PartyKind != "" {
+		return t.applyPartyCrosswalk(b, r.PartyKind, rows)
+	}
 	lines, groups, err := t.crosswalkLines(b, rows)
 	if err != nil {
 		return err

@@ -1,6 +1,7 @@
 package app
 
 import (
+	"cmp"
 	"context"
 	"encoding/json"
 	"slices"
@@ -204,6 +205,7 @@ type PartyChoice struct {
 	Accept   bool    `json:"accept,omitempty" doc:"take the best match of each that has one"`
 	LeaveOut string  `json:"leave_out,omitempty" doc:"the reason; its items stay held"`
 	TakeBack bool    `json:"take_back,omitempty"`
+	evidence string  // what says so, "" for a person's choice
 }
 
 // BindParties settles outside customers and vendors: as a known party, as new
@@ -307,6 +309,7 @@ func (t *Tx) bindParty(n PartyNeed, c PartyChoice, s *settling) error {
 				nb.Evidence = m.Evidence
 			}
 		}
+		nb.Evidence = cmp.Or(c.evidence, nb.Evidence)
 		kinds.add(p, n.Kind, known)
 	case c.Accept:
 		if n.State != mapping.Suggested {

@@ -210,3 +210,58 @@ func TestFourThousandVendors(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, ps, 4000)
 }
+
+// A table of old and new vendors settles the names of the lists, what it gives is what it
+// takes, and a name that is not here stops the whole with its row.
+func TestACrosswalkOfVendorsSettlesTheirNames(t *testing.T) {
+	d := opened(t)
+	d.take(d.bring("parties", "vendors.csv", "Vendor id,Vendor,Address\nN1,Timber & Sons LLC,1 Quay\nN2,Three Rivers Supply,2 Quay\nN3,Cobb Welding,3 Quay\n"))
+	d.take(d.bring("open-bills", "bills.csv", "Vendor no,Vendor,No,Date,Due,Open\n12,Lumber people,1,06/01/2026,06/30/2026,50.00\n,3 Rivers,2,06/01/2026,06/30/2026,24.80\n14,Cobb W.,3,06/01/2026,06/30/2026,20.00\n"))
+	answers := func() map[string]string {
+		needs, err := d.PartyNeeds(d.ctx, d.who, d.client)
+		require.NoError(t, err)
+		out := map[string]string{}
+		for _, n := range needs {
+			if n.State == "set" {
+				out[n.Name] = n.Party
+			}
+		}
+		return out
+	}
+	require.Empty(t, answers())
+	wrong := d.bring("crosswalk", "wrong.csv", "Old vendor,New vendor\nLumber people,Timber & Sons LLC\n3 Rivers,Four Rivers\n")
+	_, err := d.TakeIn(d.ctx, d.who, d.client, wrong.ID, app.Taking{})
+	require.Equal(t, "no-new-name", code(t, err))
+	require.ErrorContains(t, err, "row 3")
+	require.Empty(t, answers(), "nothing is half done")
+
+	b := d.bring("auto", "map.csv", "Old vendor no,Old vendor,New vendor\n12,Lumber people,Timber & Sons LLC\n,3 Rivers,N2\n,Nobody,Cobb Welding\n")
+	require.Equal(t, "crosswalk", b.Purpose)
+	require.Equal(t, "vendor", b.Reading.PartyKind)
+	lines, err := d.CompareCrosswalk(d.ctx, d.who, d.client, b.ID)
+	require.NoError(t, err)
+	var what []string
+	for _, l := range lines {
+		what = append(what, l.What)
+	}
+	require.Equal(t, []string{"sets", "sets", "no old name"}, what)
+	d.take(b)
+	want := map[string]string{"Lumber people": "Timber & Sons LLC", "3 Rivers": "Three Rivers Supply"}
+	require.Equal(t, want, answers())
+
+	// What is exported is imported again: on a client that knows the same lists, the same answers.
+	file, err := d.PartyCrosswalkCSV(d.ctx, d.who, d.client, "vendor")
+	require.NoError(t, err)
+	require.Equal(t, "Old vendor number,Old vendor name,New vendor name\n,3 Rivers,Three Rivers Supply\n12,Lumber people,Timber & Sons LLC\n", string(file))
+	needs, err := d.PartyNeeds(d.ctx, d.who, d.client)
+	require.NoError(t, err)
+	for _, n := range needs {
+		if n.State == "set" {
+			_, err := d.BindParties(d.ctx, d.who, d.client, app.PartyChoice{LabelIDs: []int64{n.LabelID}, TakeBack: true})
+			require.NoError(t, err)
+		}
+	}
+	require.Empty(t, answers())
+	d.take(d.bring("auto", "again.csv", string(file)))
+	require.Equal(t, want, answers())
+}

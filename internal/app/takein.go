@@ -109,7 +109,7 @@ func (t *Tx) takeIn(b *store.Batch, how Taking) error {
 	case table.AsUncleared, table.AsStatement:
 		err = t.applyBank(b, r, rows, how.AccountID)
 	case table.AsCrosswalk:
-		err = t.applyCrosswalk(b, rows)
+		err = t.applyCrosswalk(b, r, rows)
 	case table.AsPayBill:
 		err = t.takeBill(b, r, rows)
 	case table.AsForms:

@@ -74,6 +74,10 @@ func TestStrangeCrosswalks(t *testing.T) {
 		{"two that take the rest", table.AsCrosswalk, "Old number,New number,Amount\n0799,6620,10.00\n0799,6890,\n0799,6891,rest\n", "rows 0; hold 2 3 4"},
 		{"divided without a word how", table.AsCrosswalk, "Old number,New number\n0799,6620\n0799,6890\n0801,6890\n", "rows 2; hold 3; says duplicate-account"},
 		{"no new account", table.AsCrosswalk, "Old number,New number\n0799,6620\n0801,\n", "rows 1; hold 3; says no-target"},
+		{"vendors, two columns", table.AsCrosswalk, "Old vendor,New vendor\nTimber and Sons,Timber & Sons LLC\n3 Rivers Supply,Three Rivers Supply\n", "rows 2"},
+		{"customers by the head, with an amount", table.AsCrosswalk, "Heron Slip Boatyard\nCustomers: old to new\nCustomer id,Old name,Is now,Amount\nC-1,Alder,Alder & Co,10.00\nC-2,Birch,Birch Marine,5.00\n,,,15.00\n", "rows 2; first Alder; last Birch; says column-not-used"},
+		{"one vendor in two rows", table.AsCrosswalk, "Old vendor,New vendor\nCobb,Cobb Welding\nCobb,Cobb Marine\n", "rows 1; hold 3; says duplicate-account"},
+		{"several codes and a name with an ampersand", table.AsCrosswalk, "Legacy supplier,New supplier\nA & B,Alder & Birch\n12 & 14,Cobb\n", "rows 2"},
 		{"many old in one cell", table.AsCrosswalk, "Old number,New number\n\"0799, 0801\",6620\n0802,6890\n", "rows 1; hold 2; says several-accounts"},
 	} {
 		t.Run(c.name, c.check)

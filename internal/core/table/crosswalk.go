@@ -1,6 +1,7 @@
 package table
 
 import (
+	"cmp"
 	"regexp"
 	"strings"
 
@@ -12,6 +13,36 @@ import (
 // new account. With several rows it is divided: by amounts in the file's own signs (without
 // one an amount is on the account's side), or by shares in percent. One row may be left
 // blank, or say "rest", and takes what the others leave.
+
+// crosswalkKind says whether a crosswalk is one of accounts, customers or vendors: by a
+// person's word, by the titles of its old and new columns, by the lines above them. That of
+// customers or vendors goes from an outside name or number to a name here, and divides
+// nothing.
+func (r *reader) crosswalkKind() {
+	kind := r.opt.Settings.PartyKind
+	for i := 0; kind == "" && i < len(r.cols); i++ {
+		c := r.cols[i]
+		kind = kindOfParty(c.Title)
+		if t := strings.ToLower(c.Title); c.Meaning != Ignore && (strings.Contains(t, "account") || strings.Contains(t, "ledger")) {
+			kind = "account"
+		}
+	}
+	for i := 0; kind == "" && i < len(r.headLines); i++ {
+		kind = kindOfParty(r.headLines[i])
+	}
+	if kind != "customer" && kind != "vendor" {
+		return
+	}
+	r.out.PartyKind = kind
+	for i := range r.cols {
+		if r.cols[i].Meaning == Ignore && r.opt.Settings.Columns[i+1] == "" && r.col(Number) < 0 && numberOfParty.MatchString(r.cols[i].Title) {
+			r.cols[i].Meaning = Number
+		}
+		if m := r.cols[i].Meaning; (m == Amount || m == Share) && r.opt.Settings.Columns[i+1] == "" {
+			r.cols[i].Meaning = Ignore
+		}
+	}
+}
 
 // Divided is what a row of a crosswalk takes of its old account.
 type Divided struct {
@@ -28,6 +59,8 @@ type crossRow struct {
 	part Divided
 	said string // an amount or share that was not blank
 }
+
+var numberOfParty = regexp.MustCompile(`(?i)\b(customer|vendor|supplier|client|payee)\b.*\b(no|num|number|id|code|key)\b`)
 
 var shareText = regexp.MustCompile(`^(\d{1,3})(?:[.,](\d{1,2}))?\s*%?$`)
 
@@ -98,6 +131,9 @@ func (r *reader) crosswalkPart(rec *Record) (part Divided, said string, ok bool)
 func (r *reader) crosswalkRow(rec *Record, row *Row) bool {
 	d := row.Detail
 	split := func(num, name string) (string, string) {
+		if r.out.PartyKind != "" { // "3 Rivers Supply" is a name
+			return strings.TrimPrefix(num, "'"), strings.TrimPrefix(name, "'")
+		}
 		if n, rest, ok := splitNumName(num); ok && name == "" {
 			return n, rest
 		}
@@ -106,19 +142,23 @@ func (r *reader) crosswalkRow(rec *Record, row *Row) bool {
 	row.Number, row.Name = split(r.field(rec, Number), oneLine(r.field(rec, Name)))
 	d.ToNumber, d.ToName = split(r.field(rec, ToNumber), oneLine(r.field(rec, ToName)))
 	if row.Number == "" && row.Name == "" && row.Outside == "" {
+		if r.out.PartyKind != "" && d.ToNumber == "" && d.ToName == "" {
+			r.aside(rec, ClassNote, "nothing stands in the columns that are used")
+			return false
+		}
 		if n := len(r.body.cross); n > 0 && (d.ToNumber != "" || d.ToName != "") { // a part of the account above, perhaps
 			r.heldPart(&r.body.cross[n-1].row, rec.No)
 		}
-		r.refuse(rec, "no-label", max(r.cNum, 0)+1, "The row names no old account.")
+		r.refuse(rec, "no-label", max(r.cNum, 0)+1, "The row names no old "+r.crosses()+".")
 		return false
 	}
-	if parts := strings.FieldsFunc(row.Number, func(c rune) bool { return c == ',' || c == ';' || c == '&' }); len(parts) > 1 && allCodes(parts) {
+	if parts := strings.FieldsFunc(row.Number, func(c rune) bool { return c == ',' || c == ';' || c == '&' }); len(parts) > 1 && allCodes(parts) && r.out.PartyKind == "" {
 		r.refuse(rec, "several-accounts", max(r.cNum, 0)+1, "The row names "+itoa(len(parts))+" old accounts ("+row.Number+"); give each a row of its own, all to the same new one.")
 		return false
 	}
 	if d.ToNumber == "" && d.ToName == "" {
 		r.heldPart(row, rec.No)
-		r.refuse(rec, "no-target", max(r.col(ToNumber), r.col(ToName), 0)+1, "The row names no new account for "+strings.TrimSpace(row.Number+" "+row.Name)+".")
+		r.refuse(rec, "no-target", max(r.col(ToNumber), r.col(ToName), 0)+1, "The row names no new "+r.crosses()+" for "+strings.TrimSpace(row.Number+" "+row.Name)+".")
 		return false
 	}
 	part, said, ok := r.crosswalkPart(rec)
@@ -144,6 +184,9 @@ func (r *reader) crosswalkRow(rec *Record, row *Row) bool {
 	r.body.cross = append(r.body.cross, x)
 	return false // it is taken or refused when the rows of its account are known
 }
+
+// crosses is what the rows of a crosswalk are of: account, customer or vendor.
+func (r *reader) crosses() string { return cmp.Or(r.out.PartyKind, "account") }
 
 // crossKey tells the old accounts of a crosswalk apart.
 func crossKey(row *Row) string {
@@ -202,7 +245,10 @@ func (r *reader) settleCrosswalk() {
 		}
 		if !divides {
 			for _, i := range at[1:] {
-				fault[i] = "the old account stands in row " + itoa(r.body.cross[at[0]].rec.No) + " already; a column of amounts or shares says how it is divided"
+				fault[i] = "the old " + r.crosses() + " stands in row " + itoa(r.body.cross[at[0]].rec.No) + " already"
+				if r.out.PartyKind == "" {
+					fault[i] += "; a column of amounts or shares says how it is divided"
+				}
 			}
 			continue
 		}

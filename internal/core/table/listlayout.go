@@ -83,6 +83,7 @@ func (r *reader) listColumns() {
 	if r.as == AsCrosswalk {
 		r.besideNumber(Number, Name)
 		r.besideNumber(ToNumber, ToName)
+		r.crosswalkKind()
 		return
 	}
 	if !r.as.Items() {

@@ -36,7 +36,7 @@ var signs = []sign{
 	speaks(AsChart, 30, 't', "a column of account types", `account type|\bkind\b|\bsort\b|detail type|normal (side|balance)|part of the books|\btype\b|b/s|tax line|\bduty\b|\brole\b|\bgroup\b`),
 	speaks(AsTrialBalance, 50, 'h', "its head names balances", `trial balance|\bbalances?\b|all accounts|opening, movement|\btb\b|ledger print`),
 	speaks(AsTrialBalance, 25, 't', "columns of debits and credits", `debits?\b.*credits?\b|\bdr\b.*\bcr\b`),
-	speaks(AsCrosswalk, 60, 't', "old and new accounts beside each other", `(\bold|\bwas\b|legacy|\bformer|\bfrom\b).*(\bnew|\bbecomes?\b|\bnow\b|\bto\b|target)`),
+	speaks(AsCrosswalk, 60, 't', "old and new beside each other", `(\bold|\bwas\b|legacy|\bformer|\bfrom\b).*(\bnew|\bbecomes?\b|\bnow\b|\bto\b|target)`),
 	speaks(AsCrosswalk, 30, 'h', "its head says old to new", `old to new|crosswalk|mapping|conversion table`),
 	speaks(AsInvoices, 45, 'h', "its head names what customers owe", `open invoices?|unpaid invoices?|receivables?|customers? owe|what (they|customers) owe|\ba/?r\b|\bar aging|invoices`),
 	speaks(AsInvoices, 25, 't', "a column of customers", `customer|client|bill to|member`),

@@ -65,7 +65,7 @@ func (s *Settings) Put(key, value string) error {
 			return bad("a kind of file, such as trial-balance or open-invoices")
 		}
 	case "party_kind":
-		return one(&s.PartyKind, "customer", "customers", "vendor", "vendors")
+		return one(&s.PartyKind, "customer", "customers", "vendor", "vendors", "account", "accounts")
 	case "through":
 		if s.Through = fastISO(value); s.Through == "" {
 			if s.Through, _ = WholeDay(value, s.DateOrder); s.Through == "" {

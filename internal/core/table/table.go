@@ -119,7 +119,7 @@ type Settings struct {
 	Columns     map[int]string    `json:"columns,omitempty"`        // index from 1 → meaning
 	Rows        map[int]string    `json:"rows,omitempty"`           // record → "row" or a class
 	As          As                `json:"as,omitempty"`             // what a person said that the file is
-	PartyKind   string            `json:"party_kind,omitempty"`     // customer or vendor, of a list that does not say which
+	PartyKind   string            `json:"party_kind,omitempty"`     // customer or vendor, of a list that does not say which; account of a crosswalk that is neither's
 	Through     string            `json:"through,omitempty"`        // ISO date: up to which day figures of a year to date count
 	Kinds       map[int]string    `json:"kinds,omitempty"`          // of a chart: record of a heading → the kind of its accounts
 	Pieces      string            `json:"split_amounts,omitempty"`  // join or keep: amounts cut by their own thousands commas
@@ -314,7 +314,7 @@ type Reading struct {
 	Run         *RunFacts       `json:"run,omitempty"`          // registers
 	Forms       []string        `json:"forms,omitempty"`        // a provider's own forms: which ones, in words
 	Recognized  *Guess          `json:"recognized,omitempty"`   // what the file looks like, where that was asked
-	PartyKind   string          `json:"party_kind,omitempty"`   // of a list of parties: customer or vendor, where all are one
+	PartyKind   string          `json:"party_kind,omitempty"`   // of a list of parties and of a crosswalk of theirs: customer or vendor, where all are one
 }
 
 // CellName names a cell the way a spreadsheet does: column 4 of record 8 is D8.

@@ -749,7 +749,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The mapping as a two-column table, old and new */
+        /** The mapping of accounts, or of customers or vendors, as a table of old and new that can be imported again */
         get: operations["crosswalk"];
         put?: never;
         post?: never;
@@ -2997,7 +2997,7 @@ export interface components {
             /** @description of an account that is divided: the amount that the row takes */
             takes?: string;
             /** @enum {string} */
-            what: "sets" | "changes" | "same" | "no old account" | "no new account" | "no balance";
+            what: "sets" | "changes" | "same" | "no old account" | "no new account" | "no balance" | "no old name" | "no new name" | "several names";
         };
         Done: {
             done: boolean;
@@ -10224,7 +10224,9 @@ export interface operations {
     };
     crosswalk: {
         parameters: {
-            query?: never;
+            query?: {
+                of?: "accounts" | "customers" | "vendors";
+            };
             header?: never;
             path: {
                 /** @description id of the client */

@@ -8,11 +8,12 @@ import { plural } from "../format";
 
 // What a prepared crosswalk would set, held against the old accounts and the chart. An account
 // that the chart lacks is made from its row; a row that nothing here answers is set aside.
-const props = defineProps<{ lines: Schemas["CrosswalkLine"][] }>();
+const props = defineProps<{ lines: Schemas["CrosswalkLine"][]; file: Schemas["Batch"] }>();
 const emit = defineEmits<{ fix: [f: Schemas["Fix"]] }>();
 const { data: chart } = useChart();
 const start = ref<Schemas["Account"]>();
 const count = (what: string) => props.lines.filter((l) => l.what === what).length;
+const names = computed(() => props.file.reading?.party_kind);
 const off = computed(() => props.lines.filter((l) => (l.what !== "same" && l.what !== "sets") || l.differs.length));
 const propose = useAct(
   (client, text: string) => unwrap(api.GET("/api/clients/{client}/propose-account", { params: { path: { client }, query: { text } } })),
@@ -22,7 +23,7 @@ const propose = useAct(
 
 <template>
   <h2>
-    Taking it in sets {{ plural(count("sets"), "old account") }}, changes {{ count("changes") }}, leaves {{ count("same") }} as
+    Importing it sets {{ plural(count("sets"), names ? "old name" : "old account") }}, changes {{ count("changes") }}, leaves {{ count("same") }} as
     {{ count("same") === 1 ? "it is" : "they are" }}
   </h2>
   <table v-if="off.length" class="off">
@@ -33,12 +34,16 @@ const propose = useAct(
           {{ l.old }} → {{ l.new }}<template v-if="l.takes">, {{ l.takes }}</template
           ><template v-if="l.what === 'changes'">, now {{ l.now }}</template
           ><span v-else-if="l.what === 'no balance'" class="warn">: its balance is not known yet; import the trial balance first</span
+          ><span v-else-if="l.what === 'no new name'" class="warn">: nobody of that name is here; import the list of customers or vendors first</span
+          ><span v-else-if="l.what === 'several names'" class="warn">: several have that name; write the number of the one that is meant</span
           ><span v-else-if="l.what.startsWith('no ')" class="warn">: {{ l.what }} of that number or name is here</span
           ><span v-for="d in l.differs" :key="d" class="warn">; {{ d }}</span>
         </td>
         <td class="n">
           <button v-if="l.what === 'no new account'" class="btn small" aria-haspopup="dialog" @click="propose.mutate(l.new)">Make {{ l.new }}</button
-          ><button v-if="l.what.startsWith('no ')" class="btn small" @click="emit('fix', { record: l.record, class: 'note' })">Set row aside</button>
+          ><button v-if="l.what.startsWith('no ') || l.what === 'several names'" class="btn small" @click="emit('fix', { record: l.record, class: 'note' })">
+            Skip the row
+          </button>
         </td>
       </tr>
     </tbody>

@@ -112,7 +112,7 @@ function tell(record: number, party: number, yes: boolean) {
         </li>
       </ul>
     </template>
-    <CrosswalkCompare v-else-if="walk" :lines="walk" @fix="(f) => emit('fix', f)" />
+    <CrosswalkCompare v-else-if="walk" :lines="walk" :file="file" @fix="(f) => emit('fix', f)" />
   </section>
 </template>
 

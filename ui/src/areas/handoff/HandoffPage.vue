@@ -67,8 +67,13 @@ const tables = [
         </tr>
         <tr>
           <td>Crosswalk</td>
-          <td class="q">old to new, as it can be taken in again</td>
+          <td class="q">old accounts to new, to be imported again</td>
           <td class="n"><a :href="`${base}/crosswalk.csv`">CSV</a></td>
+        </tr>
+        <tr v-for="of in ['customers', 'vendors']" :key="of">
+          <td>Crosswalk of {{ of }}</td>
+          <td class="q">old names to new, to be imported again</td>
+          <td class="n"><a :href="`${base}/crosswalk.csv?of=${of}`">CSV</a></td>
         </tr>
       </tbody>
       <thead>

@@ -19,7 +19,7 @@ const notes: Record<string, string> = {
   parties: "Customers or vendors with their facts: terms, address, ids.",
   "bank-uncleared": "Checks not yet presented and deposits in transit as of the cutover. They post nothing.",
   statement: "The bank's statement: CSV, OFX or camt.053. Its closing balance is kept.",
-  crosswalk: "A prepared table, old account to new account. It sets the mapping.",
+  crosswalk: "A prepared table, old to new, of accounts, customers or vendors. It sets the mapping.",
 };
 </script>
 
