@@ -152,6 +152,8 @@ func TestTotalsOnlyAskForTheOfficersShare(t *testing.T) {
 	d.take(d.bring("payroll-register", "sum.csv", july15sum))
 	_, err = d.AcceptPay(d.ctx, d.who, d.client, 0.7)
 	require.NoError(t, err)
+	require.Equal(t, "only its summary is here", d.run(0).Words)
+	require.NoError(t, d.AnswerRun(d.ctx, d.who, d.client, d.run(0).ID, "from-totals"))
 	v := d.run(0)
 	require.Equal(t, "stopped", v.State)
 	require.Equal(t, "the officers' share is not said", v.Words)

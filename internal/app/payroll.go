@@ -286,6 +286,7 @@ func coreDayOf(t *time.Time) ledger.Day {
 type control struct {
 	Label  int64        `json:"label"`
 	Amount money.Amount `json:"amount"`
+	Joined bool         `json:"joined,omitempty"` // the summary that joined the run says it, not the register
 }
 
 type paperCheck struct {
@@ -296,14 +297,18 @@ type paperCheck struct {
 
 // payRuns lists the runs taken in, the latest check date first, each with its
 // living unit.
-func (t *Tx) payRuns(id int64) ([]payRunRow, error) {
+func (t *Tx) payRuns(id int64) ([]payRunRow, error) { return t.runRows(id, false) }
+
+// runRows are the runs of files that were imported, or, with beingTaken, one whose file is
+// just being imported.
+func (t *Tx) runRows(id int64, beingTaken bool) ([]payRunRow, error) {
 	var rs []payRunRow
 	err := t.Raw(`select r.id, r.source, r.batch_id, r.prior, r.provider, r.company, r.period_from, r.period_to, r.check_date, r.outside_id, r.kind, r.people, r.controls::text as controls, r.checks::text as checks, r.version, b.reading, b.state, b.name as batch_name,
 		r.replaces, r.joined_batch, r.joined::text as joined, r.answers::text as answers, r.officer_share::text as officer_share, r.to_date::text as to_date, r.posted_rules::text as posted_rules,
 		coalesce((select j.name from batch j where j.ledger_id = r.ledger_id and j.id = r.joined_batch), '') as joined_name,
 		exists (select 1 from pay_run x join batch xb on xb.ledger_id = x.ledger_id and xb.id = x.batch_id and xb.state = 'taken' where x.ledger_id = r.ledger_id and x.replaces = r.id) as superseded,
 		coalesce((select u.id from unit u where u.ledger_id = r.ledger_id and u.batch_id = r.batch_id and u.area = 'payroll' and u.purpose = 'run' and u.reverses_unit is null and not exists (select 1 from unit x where x.ledger_id = u.ledger_id and x.reverses_unit = u.id) limit 1), 0) as unit
-		from pay_run r join batch b on b.ledger_id = r.ledger_id and b.id = r.batch_id where r.ledger_id = ? and b.state = 'taken' and (? = 0 or r.id = ?) order by r.check_date desc nulls first, r.id desc`, t.Ledger, id, id).Scan(&rs).Error
+		from pay_run r join batch b on b.ledger_id = r.ledger_id and b.id = r.batch_id where r.ledger_id = ? and (b.state = 'taken' or ?) and (? = 0 or r.id = ?) order by r.check_date desc nulls first, r.id desc`, t.Ledger, beingTaken, id, id).Scan(&rs).Error
 	return rs, err
 }
 

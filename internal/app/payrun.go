@@ -305,7 +305,7 @@ func (t *Tx) runBlocks(out *RunView, r payRunRow, run *payroll.Run, all []payRun
 		add("no-bank", "say which bank account the draws leave", "")
 	}
 	if r.Unit == 0 && !r.Prior && !r.Superseded {
-		out.Blocks = append(out.Blocks, looksLike(r, all)...)
+		out.Blocks = append(append(out.Blocks, askTotals(r)...), looksLike(r, all)...)
 		for _, s := range out.Shares {
 			if s.Said == nil {
 				add("officer-share", "say what of "+s.Item+" officers earned: only totals are reported, and officer pay stands apart", "")

@@ -121,7 +121,7 @@ func (a *App) SayOfficerShare(ctx context.Context, who Who, ledgerID, id int64, 
 			if sum := run.Sum(s.ItemID); *s.Said < 0 || *s.Said > sum {
 				return fail(Invalid, "bad-amount", "the officers' part of %s is between 0.00 and %s", it.Name, sum.Plain())
 			}
-			cs = append(cs, control{s.ItemID, *s.Said})
+			cs = append(cs, control{Label: s.ItemID, Amount: *s.Said})
 		}
 		if err := t.Exec(`update pay_run set officer_share = ?::jsonb, version = version + 1 where ledger_id = ? and id = ?`, string(mustJSON(cs)), t.Ledger, id).Error; err != nil {
 			return err

@@ -21,7 +21,7 @@ import (
 
 // takeRegister makes a run of a register: employees, items, facts. A run that is
 // there already (provider, company, check date, period, kind, id) is refused.
-func (t *Tx) takeRegister(b *store.Batch, r *table.Reading, rows []table.Row, corrects int64) error {
+func (t *Tx) takeRegister(b *store.Batch, r *table.Reading, rows []table.Row, how Taking) error {
 	f := r.Run
 	if f == nil {
 		return fail(Invalid, "no-register", "%s holds no pay", b.Name)
@@ -61,13 +61,23 @@ func (t *Tx) takeRegister(b *store.Batch, r *table.Reading, rows []table.Row, co
 		}
 	}
 	summary := f.Shape == "summary"
+	if summary && !prior {
+		switch run, err := t.runOfSummary(b, head, rows, others, how.Joins); {
+		case err != nil:
+			return err
+		case run != nil:
+			return t.joinSummary(*run, b.ID, b.Name, saidBy(rows))
+		}
+		if same != nil && same.People > 0 {
+			same = nil // a run of its own, as was said
+			f.Kind = cmp.Or(f.Kind, "other")
+		}
+	}
 	switch {
 	case same == nil:
-	case summary && same.People > 0:
-		return t.joinSummary(b, r, rows, *same)
 	case !summary && same.People == 0 && same.Unit == 0:
 		// The detail of a summary that is here: it becomes the run, and is compared.
-	case corrects != same.ID:
+	case how.Corrects != same.ID:
 		return &Error{What: Conflict, Code: "same-run", Message: fmt.Sprintf("the run paid %s is here already, from %s; if this is a corrected register, take it in as its correction: what changed is shown item by item before anything posts", ledger.Day(f.Check).Words(), same.BatchName), Detail: map[string]int64{"run": same.ID}}
 	}
 	people, groups, err := t.takeEmployees(b.Source, rows)
@@ -101,13 +111,13 @@ func (t *Tx) takeRegister(b *store.Batch, r *table.Reading, rows []table.Row, co
 	cs := []control{}
 	for _, c := range f.Controls {
 		if id := ids[pay.key(payName{c.Category, c.Code, c.Item})]; id != 0 {
-			cs = append(cs, control{id, c.Amount})
+			cs = append(cs, control{Label: id, Amount: c.Amount})
 		}
 	}
 	ys := []control{}
 	for n, l := range pay.items {
 		if a, ok := pay.toDate[n]; ok && !prior {
-			ys = append(ys, control{ids[l.Key], a})
+			ys = append(ys, control{Label: ids[l.Key], Amount: a})
 		}
 	}
 	var replaces *int64
@@ -117,11 +127,20 @@ func (t *Tx) takeRegister(b *store.Batch, r *table.Reading, rows []table.Row, co
 			replaces = &same.ID
 		}
 	}
+	asked := []string{}
+	if summary && !prior && f.People == 0 {
+		asked = append(asked, asksTotals)
+	}
 	var id int64
-	if err := t.Raw(`insert into pay_run (ledger_id, source, batch_id, prior, provider, company, period_from, period_to, check_date, outside_id, kind, people, controls, checks, to_date, sums, replaces) values (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?::jsonb, ?::jsonb, ?::jsonb, ?::jsonb, ?)
+	if err := t.Raw(`insert into pay_run (ledger_id, source, batch_id, prior, provider, company, period_from, period_to, check_date, outside_id, kind, people, controls, checks, to_date, sums, replaces, answers) values (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?::jsonb, ?::jsonb, ?::jsonb, ?::jsonb, ?, ?::jsonb)
 		on conflict (ledger_id, batch_id) do update set provider = excluded.provider, company = excluded.company, period_from = excluded.period_from, period_to = excluded.period_to, check_date = excluded.check_date, outside_id = excluded.outside_id, kind = excluded.kind, people = excluded.people, controls = excluded.controls, checks = excluded.checks, to_date = excluded.to_date, sums = excluded.sums, replaces = excluded.replaces, version = pay_run.version + 1 returning id`,
-		t.Ledger, b.Source, b.ID, prior, f.Provider, f.Company, from, to, check, f.RunID, cmp.Or(f.Kind, "regular"), f.People, string(mustJSON(cs)), string(mustJSON(append([]paperCheck{}, pay.checks...))), string(mustJSON(ys)), string(mustJSON(pay.sums(ids))), replaces).Scan(&id).Error; err != nil {
+		t.Ledger, b.Source, b.ID, prior, f.Provider, f.Company, from, to, check, f.RunID, cmp.Or(f.Kind, "regular"), f.People, string(mustJSON(cs)), string(mustJSON(append([]paperCheck{}, pay.checks...))), string(mustJSON(ys)), string(mustJSON(pay.sums(ids))), replaces, string(mustJSON(asked))).Scan(&id).Error; err != nil {
 		return err
+	}
+	if same == nil && !summary && !prior {
+		if same, err = t.summaryOfRun(id, head, others); err != nil {
+			return err
+		}
 	}
 	if same == nil || same.Unit != 0 {
 		return nil
@@ -385,56 +404,21 @@ func (t *Tx) takePlace(id int64, was payRunRow, summary bool) error {
 		return err
 	}
 	if !summary && was.People == 0 {
-		sums, err := t.sumsOfRuns([]payRunRow{was})
+		runs, err := t.runRows(id, true)
 		if err != nil {
 			return err
 		}
-		cs := []control{}
-		for _, c := range sums[was.ID].Cells {
-			cs = append(cs, control{c.Label, c.Amount})
-		}
-		if err := t.Exec(`update pay_run set joined_batch = ?, joined = ?::jsonb where ledger_id = ? and id = ?`, was.BatchID, string(mustJSON(cs)), t.Ledger, id).Error; err != nil {
+		said, err := t.saidByRun(was)
+		if err != nil {
 			return err
+		}
+		if len(runs) > 0 {
+			if err := t.joinSummary(runs[0], was.BatchID, was.BatchName, said); err != nil {
+				return err
+			}
 		}
 	}
 	return t.record("run replaced", "pay run", id, map[string]any{"run": was.ID, "file": was.BatchName}, nil)
-}
-
-// joinSummary lets the summary of a run that is here join it: the two are compared,
-// and the run is posted once.
-func (t *Tx) joinSummary(b *store.Batch, r *table.Reading, rows []table.Row, run payRunRow) error {
-	var ls []store.Label
-	if err := t.Where("ledger_id = ? and source = ? and kind = ?", t.Ledger, b.Source, PayLabel).Find(&ls).Error; err != nil {
-		return err
-	}
-	ids := map[string]int64{}
-	for _, l := range ls {
-		ids[l.Key] = l.ID
-	}
-	sums := map[int64]money.Amount{}
-	cs := []control{}
-	for _, row := range rows {
-		for _, c := range row.Pay.Cells {
-			id := ids[payroll.ItemKey(c.Category, c.Code, c.Item)]
-			if id == 0 {
-				if c.Amount == 0 {
-					continue
-				}
-				return &Error{What: Conflict, Code: "summary-item", Message: fmt.Sprintf("%s of %s names %s, %s, which the run's detail from %s does not have; one of the two is of another run", b.Name, ledger.Day(r.Run.Check).Words(), c.Item, c.Amount.Plain(), run.BatchName), Detail: map[string]int64{"run": run.ID}}
-			}
-			if _, ok := sums[id]; !ok {
-				cs = append(cs, control{Label: id})
-			}
-			sums[id] += c.Amount
-		}
-	}
-	for k := range cs {
-		cs[k].Amount = sums[cs[k].Label]
-	}
-	if err := t.Exec(`update pay_run set joined_batch = ?, joined = ?::jsonb, version = version + 1 where ledger_id = ? and id = ?`, b.ID, string(mustJSON(cs)), t.Ledger, run.ID).Error; err != nil {
-		return err
-	}
-	return t.record("summary joined its run", "pay run", run.ID, nil, map[string]string{"file": b.Name})
 }
 
 func dayPtr(s string) *time.Time {

@@ -204,6 +204,9 @@ func (t *Tx) runState(r payRunRow, run *payroll.Run, all []payRunRow, holds []pa
 			return "stopped", "a tie does not hold"
 		}
 	}
+	if ask := askTotals(r); len(ask) > 0 {
+		return "stopped", "only its summary is here"
+	}
 	if like := looksLike(r, all); len(like) > 0 {
 		return "stopped", like[0].Words
 	}

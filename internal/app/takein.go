@@ -49,6 +49,7 @@ type Taking struct {
 	Deactivate []int64       `json:"deactivate,omitempty" doc:"chart: accounts gone from it to be made inactive"`
 	AccountID  int64         `json:"account_id,omitempty" doc:"statement and uncleared items: the bank account they belong to"`
 	Corrects   int64         `json:"corrects,omitempty" doc:"register: the run that this is a corrected register of"`
+	Joins      int64         `json:"joins,omitempty" doc:"payroll summary: the run that it is the summary of; -1 for a run of its own"`
 	GoneLines  string        `json:"gone_lines,omitempty" enum:"keep,drop" doc:"payments: whether lines of earlier files that this one no longer has still count; asked where there are any"`
 	Same       map[int]int64 `json:"same,omitempty" doc:"parties: row → the known party that a look-alike is"`
 }
@@ -115,7 +116,7 @@ func (t *Tx) takeIn(b *store.Batch, how Taking) error {
 	case table.AsForms:
 		err = t.takeForms(b, rows)
 	case table.AsRegister, table.AsToDate:
-		err = t.takeRegister(b, r, rows, how.Corrects)
+		err = t.takeRegister(b, r, rows, how)
 	case table.AsPayments, table.AsPrior:
 		err = t.takePayments(b, rows, how.GoneLines)
 	}
@@ -260,6 +261,9 @@ func (a *App) PutBack(ctx context.Context, who Who, ledgerID, id int64) (Batch, 
 		if err := t.formsBack(id); err != nil {
 			return err
 		}
+		if err := t.summaryBack(id); err != nil {
+			return err
+		}
 		if err := t.Exec(`update batch set state = 'sheet', version = version + 1 where ledger_id = ? and id = ?`, t.Ledger, id).Error; err != nil {
 			return err
 		}
@@ -302,6 +306,9 @@ func (a *App) SetAside(ctx context.Context, who Who, ledgerID, id int64, destroy
 			return err
 		}
 		if err := t.formsBack(id); err != nil {
+			return err
+		}
+		if err := t.summaryBack(id); err != nil {
 			return err
 		}
 		if !destroy {

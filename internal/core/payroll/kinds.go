@@ -306,7 +306,7 @@ func Guess(category, code, name string) (k Kind, why string, sure bool) {
 func short(all string) (Kind, string) {
 	for _, f := range strings.Fields(all) {
 		switch f {
-		case "fed", "fwt", "fitw", "fedwh":
+		case "fed", "federal", "fwt", "fitw", "fedwh":
 			return FederalIncome, f
 		case "ss", "fica":
 			return SocialSecurity, f
@@ -380,7 +380,7 @@ func together(cat, kind Section, employer bool) bool {
 func isEmployer(s string) bool {
 	for _, w := range strings.Fields(s) {
 		switch w {
-		case "employer", "er", "company", "match", "matching", "employers":
+		case "employer", "employer's", "employer’s", "er", "company", "company's", "match", "matching", "employers":
 			return true
 		}
 	}

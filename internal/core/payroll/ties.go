@@ -54,7 +54,11 @@ func Ties(r *Run, year rulebook.Year, paid Paid, toDate map[int64]money.Amount) 
 			t.Left += s
 			t.Right += c
 			if s != c {
-				t.Rows = append(t.Rows, proof.Row{Words: fmt.Sprintf("%s: %s %s, %s %s", i.Name, ln, s.Figure("less"), rn, c.Figure("less")), Amount: s - c})
+				words := fmt.Sprintf("%s: %s %s, %s %s", i.Name, ln, s.Figure("less"), rn, c.Figure("less"))
+				if key == "to-date" {
+					words = fmt.Sprintf("%s, year to date: the provider has %s %s", i.Name, (c - s).Abs().Plain(), map[bool]string{true: "more", false: "less"}[c > s])
+				}
+				t.Rows = append(t.Rows, proof.Row{Words: words, Amount: s - c})
 			}
 		}
 		// Two items off against each other must not pass.

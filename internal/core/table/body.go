@@ -219,6 +219,9 @@ func (r *reader) sumRow(rec *Record, label string, s sumFound) {
 	low := strings.ToLower(strings.Trim(label, " .:*"))
 	switch {
 	case r.as.Payroll():
+		if r.hasFigure(rec) && r.netRow(rec) { // it adds up where what is withheld is written as negative figures
+			return
+		}
 		r.registerTotal(rec, low, s)
 	case r.list != nil:
 		r.listTotal(rec, low, s)

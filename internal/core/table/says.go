@@ -78,6 +78,9 @@ func (r *reader) readTitleLine(rec *Record) {
 				continue
 			}
 		}
+		if who, ok := cutReport(part); ok && !forWhom.MatchString(part) {
+			part = who // "Pellan Payroll Bureau - run summary"
+		}
 		name, score := "", 0
 		if m := forWhom.FindStringSubmatch(part); m != nil {
 			name, score = nameOf(m[1]), 5
@@ -99,7 +102,7 @@ func (r *reader) readTitleLine(rec *Record) {
 				name, score = legal, score+1
 			}
 		}
-		if name == "" && !isReportWord(part) && !dayLine(part, r) && strings.ContainsFunc(part, func(c rune) bool { return c >= 'a' && c <= 'z' || c >= 'A' && c <= 'Z' }) && !askKey.MatchString(part) && !headingLike(part+" ") && likeAName(part) {
+		if name == "" && !isReportWord(part) && !numbered.MatchString(part) && !dayLine(part, r) && strings.ContainsFunc(part, func(c rune) bool { return c >= 'a' && c <= 'z' || c >= 'A' && c <= 'Z' }) && !askKey.MatchString(part) && !headingLike(part+" ") && likeAName(part) {
 			name, score = part, 2
 			if n > 0 {
 				score = 1
@@ -121,6 +124,20 @@ func (r *reader) readTitleLine(rec *Record) {
 		s.add(name, rec.No, score)
 	}
 }
+
+var dashed = regexp.MustCompile(`^(.{4,60}?)\s+[-–—]\s+(.{4,60})$`)
+
+// cutReport parts a name from the words for a report that follow it behind a dash.
+func cutReport(t string) (who string, ok bool) {
+	m := dashed.FindStringSubmatch(t)
+	if m == nil || isReportWord(m[1]) || !isReportWord(m[2]) && !ofReport.MatchString(m[2]) {
+		return "", false
+	}
+	return m[1], true
+}
+
+// numbered are pieces of a head that number something: "Sheet 1", "Copy 2 of 3", "Batch #77".
+var numbered = regexp.MustCompile(`(?i)^\W*(sheet|page|pg|copy|part|batch|run|file|form|report|list|set|version|rev|no|number|ref)\b\W{0,3}\d[\w/ -]*$`)
 
 // likeAName says whether at least half of a text's words begin as names do.
 func likeAName(t string) bool {

@@ -5703,6 +5703,11 @@ export interface components {
              * @enum {string}
              */
             gone_lines?: "keep" | "drop";
+            /**
+             * Format: int64
+             * @description payroll summary: the run that it is the summary of; -1 for a run of its own
+             */
+            joins?: number;
             /** @description parties: row → the known party that a look-alike is */
             same?: {
                 [key: string]: number;

@@ -41,7 +41,7 @@ const change = useAct(
 );
 const confirm = useAct((client, code: string) => unwrap(api.POST("/api/clients/{client}/batches/{batch}/confirm", { ...at(client), body: { code } })));
 const take = useAct(
-  (client, corrects: number | undefined) =>
+  (client, how: { corrects?: number; joins?: number } | undefined) =>
     unwrap(
       api.POST("/api/clients/{client}/batches/{batch}/take-in", {
         ...at(client),
@@ -50,7 +50,7 @@ const take = useAct(
           deactivate: deactivate.value,
           account_id: account.value || undefined,
           same: same.value,
-          corrects,
+          ...how,
           gone_lines: gone.value || undefined,
         },
       }),
@@ -80,6 +80,13 @@ function takeIn() {
 const corrects = computed(() => {
   const e = take.error.value;
   return e instanceof Refusal && e.code === "same-run" ? (e.now as { run: number }).run : 0;
+});
+// A summary that fits several runs of its day, or none, is asked about.
+const which = computed(() => {
+  const e = take.error.value;
+  return e instanceof Refusal && e.code === "which-run"
+    ? (e.now as { runs: { id: number; check_date: string; file: string; agree: number; differ: number }[] }).runs
+    : [];
 });
 function taken(done: boolean) {
   long.value = 0;
@@ -160,8 +167,17 @@ function useSuggestion(f: Finding) {
         </div>
       </div>
       <RefusalBox :error="change.error.value ?? take.error.value ?? begin.error.value ?? confirm.error.value ?? back.error.value ?? aside.error.value" />
+      <div v-if="which.length" class="said" role="group" aria-label="Which run it is of">
+        <p v-for="w in which" :key="w.id">
+          Run of {{ day(w.check_date) }} from {{ w.file }}: {{ plural(w.agree, "amount") }} agree{{ w.agree === 1 ? "s" : "" }}, {{ w.differ }} differ{{
+            w.differ === 1 ? "s" : ""
+          }}
+          <button class="btn small" @click="take.mutate({ joins: w.id })">It is the summary of this run</button>
+        </p>
+        <button class="btn small" @click="take.mutate({ joins: -1 })">It is a run of its own</button>
+      </div>
       <p v-if="corrects" class="acts">
-        <button class="btn prime small" @click="take.mutate(corrects)">Take it in as the correction</button>
+        <button class="btn prime small" @click="take.mutate({ corrects })">Take it in as the correction</button>
         <RouterLink class="btn small" :to="`/c/${id}/payroll/${corrects}`">Look at the run</RouterLink>
       </p>
       <div v-if="file.state === 'destroyed'" class="empty">

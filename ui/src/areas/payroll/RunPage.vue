@@ -120,6 +120,7 @@ const toTaxes = computed(() => run.value?.ties.find((t) => t.key === "taxes")?.l
           <li v-for="b in run.blocks" :key="b.words">
             <RouterLink v-if="b.link" :to="`/c/${id}/${b.link}`">{{ b.words }}</RouterLink><template v-else>{{ b.words }}</template>
             <button v-if="b.code.startsWith('another-run')" class="btn small" @click="answer.mutate(b.code)">It is one more</button>
+            <button v-if="b.code === 'from-totals'" class="btn small" @click="answer.mutate(b.code)">Post it from its totals</button>
             <button v-if="b.code === 'no-check-date'" class="btn small" @click="saying = true">Say it</button>
           </li>
         </ul>
