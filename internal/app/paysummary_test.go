@@ -97,6 +97,7 @@ func TestASummaryThatFitsNoRunOfItsDayIsAsked(t *testing.T) {
 	require.Zero(t, v.RunLine.People)
 	require.Equal(t, "stopped", v.State)
 	require.True(t, blocked(v, "from-totals"), "%+v", v.Blocks)
+	require.False(t, blocked(v, fmt.Sprint("another-run:", d.run(1).ID)), "it was just said to be a run of its own")
 	require.NoError(t, d.AnswerRun(d.ctx, d.who, d.client, v.ID, "from-totals"))
 	require.False(t, blocked(d.run(0), "from-totals"))
 

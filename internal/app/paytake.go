@@ -131,6 +131,11 @@ func (t *Tx) takeRegister(b *store.Batch, r *table.Reading, rows []table.Row, ho
 	if summary && !prior && f.People == 0 {
 		asked = append(asked, asksTotals)
 	}
+	for _, o := range others {
+		if how.Joins < 0 && o.BatchID != b.ID && oneDay(head, o.head()) { // a run of its own was said just now
+			asked = append(asked, anotherRun+fmt.Sprint(o.ID))
+		}
+	}
 	var id int64
 	if err := t.Raw(`insert into pay_run (ledger_id, source, batch_id, prior, provider, company, period_from, period_to, check_date, outside_id, kind, people, controls, checks, to_date, sums, replaces, answers) values (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?::jsonb, ?::jsonb, ?::jsonb, ?::jsonb, ?, ?::jsonb)
 		on conflict (ledger_id, batch_id) do update set provider = excluded.provider, company = excluded.company, period_from = excluded.period_from, period_to = excluded.period_to, check_date = excluded.check_date, outside_id = excluded.outside_id, kind = excluded.kind, people = excluded.people, controls = excluded.controls, checks = excluded.checks, to_date = excluded.to_date, sums = excluded.sums, replaces = excluded.replaces, version = pay_run.version + 1 returning id`,

@@ -167,15 +167,13 @@ function useSuggestion(f: Finding) {
         </div>
       </div>
       <RefusalBox :error="change.error.value ?? take.error.value ?? begin.error.value ?? confirm.error.value ?? back.error.value ?? aside.error.value" />
-      <div v-if="which.length" class="said" role="group" aria-label="Which run it is of">
-        <p v-for="w in which" :key="w.id">
-          Run of {{ day(w.check_date) }} from {{ w.file }}: {{ plural(w.agree, "amount") }} agree{{ w.agree === 1 ? "s" : "" }}, {{ w.differ }} differ{{
-            w.differ === 1 ? "s" : ""
-          }}
+      <ul v-if="which.length" class="which" aria-label="Which run it is of">
+        <li v-for="w in which" :key="w.id">
+          <span>Run of {{ day(w.check_date) }}, {{ w.file }}: {{ plural(w.agree, "amount agrees", "amounts agree") }}, {{ plural(w.differ, "differs", "differ") }}</span>
           <button class="btn small" @click="take.mutate({ joins: w.id })">It is the summary of this run</button>
-        </p>
-        <button class="btn small" @click="take.mutate({ joins: -1 })">It is a run of its own</button>
-      </div>
+        </li>
+        <li><span></span><button class="btn small" @click="take.mutate({ joins: -1 })">It is a run of its own</button></li>
+      </ul>
       <p v-if="corrects" class="acts">
         <button class="btn prime small" @click="take.mutate({ corrects })">Take it in as the correction</button>
         <RouterLink class="btn small" :to="`/c/${id}/payroll/${corrects}`">Look at the run</RouterLink>
@@ -217,6 +215,18 @@ function useSuggestion(f: Finding) {
 </template>
 
 <style scoped>
+.which {
+  list-style: none;
+  margin: 0 0 8px;
+  padding: 0;
+}
+.which li {
+  display: flex;
+  justify-content: space-between;
+  align-items: center;
+  gap: 14px;
+  padding: 4px 0;
+}
 .sheet {
   display: flex;
   flex-direction: column;
