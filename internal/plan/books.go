@@ -59,15 +59,21 @@ func (r *Runner) account(a *Account) (string, error) {
 	return "made " + a.Number + " " + a.Name, r.call("POST", r.at("/accounts"), in, nil)
 }
 
-type rack struct {
-	Rows []struct {
-		LabelID      int64 `json:"label_id"`
-		Number, Name string
-		State        string
-		Revisit      bool
-		TargetID     int64 `json:"target_id"`
-		Suggestion   mapping.Suggestion
+type rackRow struct {
+	LabelID      int64 `json:"label_id"`
+	Number, Name string
+	State        string
+	Revisit      bool
+	TargetID     int64 `json:"target_id"`
+	Suggestion   mapping.Suggestion
+	Parts        []struct {
+		AccountID int64 `json:"account_id"`
+		Amount    string
 	}
+}
+
+type rack struct {
+	Rows    []rackRow
 	Targets []account
 	Posted  bool
 }
@@ -187,25 +193,15 @@ func (r *Runner) expect(e *Expect) (string, error) {
 	if r.DryRun {
 		return "would look at " + e.Proof, nil
 	}
-	var ps []struct {
-		Key, Sentence, Left, Right, Difference string
-		Holds                                  bool
-		Waiting                                string
-	}
-	if err := r.call("GET", r.at("/proofs"), nil, &ps); err != nil {
+	p, err := r.proof(e.Proof)
+	if err != nil {
 		return "", err
 	}
-	for _, p := range ps {
-		if p.Key != e.Proof {
-			continue
-		}
-		if e.Holds != nil && (p.Holds && p.Waiting == "") != *e.Holds {
-			return "", fmt.Errorf("%s: left %s, right %s, difference %s; expected it to %s. %s", p.Sentence, p.Left, p.Right, p.Difference, map[bool]string{true: "hold", false: "not hold"}[*e.Holds], p.Waiting)
-		}
-		if e.Left != "" && p.Left != e.Left {
-			return "", fmt.Errorf("%s: left is %s, expected %s", p.Sentence, p.Left, e.Left)
-		}
-		return "as expected: " + p.Sentence, nil
+	if e.Holds != nil && (p.Holds && p.Waiting == "") != *e.Holds {
+		return "", fmt.Errorf("%s: left %s, right %s, difference %s; expected it to %s. %s", p.Sentence, p.Left, p.Right, p.Difference, map[bool]string{true: "hold", false: "not hold"}[*e.Holds], p.Waiting)
 	}
-	return "", fmt.Errorf("there is no proof %q", e.Proof)
+	if e.Left != "" && p.Left != e.Left {
+		return "", fmt.Errorf("%s: left is %s, expected %s", p.Sentence, p.Left, e.Left)
+	}
+	return "as expected: " + p.Sentence, nil
 }

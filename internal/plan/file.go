@@ -108,6 +108,21 @@ func (r *Runner) file(p *Plan, f *File, take bool) (string, error) {
 	if f.Gone != "" {
 		how["gone_lines"] = f.Gone
 	}
+	switch f.Joins {
+	case "":
+	case "none":
+		how["joins"] = -1
+	default:
+		p, err := r.payroll()
+		if err != nil {
+			return "", err
+		}
+		i, err := p.run(f.Joins)
+		if err != nil {
+			return "", err
+		}
+		how["joins"] = p.Runs[i].ID
+	}
 	if err := r.call("POST", r.at("/batches/%d/take-in", b.ID), how, &b); err != nil {
 		return "", err
 	}

@@ -1,9 +1,11 @@
 package plan
 
 import (
+	"cmp"
 	"encoding/json"
 	"errors"
 	"fmt"
+	"slices"
 	"strings"
 )
 
@@ -23,6 +25,8 @@ type PayItem struct {
 	Item    string `yaml:"item"`
 	Section string `yaml:"section"`
 	Kind    string `yaml:"kind"`
+	Feeds   []Feed `yaml:"feeds"` // the boxes it feeds, where not those of its kind
+	Place   string `yaml:"place"` // the state or locality that it is of
 }
 
 // PayBind says where a facet of a pay item goes.
@@ -55,6 +59,8 @@ type payroll struct {
 		ID                          int64
 		Name, Section, Kind, Source string
 		Sure                        bool
+		Feeds                       []Feed
+		Place                       string
 		Needs                       []struct {
 			Facet, Group, State string
 			TargetID            int64 `json:"target_id"`
@@ -137,10 +143,18 @@ func (r *Runner) payItem(x *PayItem) (string, error) {
 	if err != nil {
 		return "", err
 	}
-	if p.Items[i].Sure && p.Items[i].Kind == x.Kind {
+	now := p.Items[i]
+	body := map[string]any{"kind": cmp.Or(x.Kind, now.Kind)}
+	if x.Feeds != nil && !slices.Equal(x.Feeds, now.Feeds) {
+		body["feeds"] = x.Feeds
+	}
+	if x.Place != "" && x.Place != now.Place {
+		body["place"] = x.Place
+	}
+	if now.Sure && now.Kind == body["kind"] && len(body) == 1 {
 		return "", nil
 	}
-	return x.Item + " is " + x.Kind, r.call("PUT", r.at("/payroll/items/%d", p.Items[i].ID), map[string]string{"kind": x.Kind}, nil)
+	return x.Item + " is " + fmt.Sprint(body["kind"]), r.call("PUT", r.at("/payroll/items/%d", now.ID), body, nil)
 }
 
 func (r *Runner) payBind(x *PayBind) (string, error) {
@@ -263,22 +277,12 @@ func (r *Runner) postBill(number string) (string, error) {
 	if r.DryRun {
 		return "would post the bill " + number, nil
 	}
-	var bills []struct {
-		ID     int64
-		Number string
-		Unit   int64
-	}
-	if err := r.call("GET", r.at("/payroll/bills"), nil, &bills); err != nil {
+	b, err := r.bill(number, "")
+	switch {
+	case err != nil:
 		return "", err
+	case b.Unit != 0:
+		return "the bill " + number + " is posted already", nil
 	}
-	for _, b := range bills {
-		if !strings.EqualFold(b.Number, number) {
-			continue
-		}
-		if b.Unit != 0 {
-			return "the bill " + number + " is posted already", nil
-		}
-		return "posted the bill " + number, r.call("POST", r.at("/payroll/bills/%d/post", b.ID), map[string]any{}, nil)
-	}
-	return "", fmt.Errorf("no bill has the number %s; take it in first", number)
+	return "posted the bill " + number, r.call("POST", r.at("/payroll/bills/%d/post", b.ID), map[string]any{}, nil)
 }

@@ -56,6 +56,16 @@ type Act struct {
 	Post      string     `yaml:"post"`
 	SignOff   string     `yaml:"sign-off"`
 	Expect    *Expect    `yaml:"expect"`
+
+	Split       *Split         `yaml:"split"`
+	Reverse     *Reverse       `yaml:"reverse"`
+	ReverseGone *ReverseGone   `yaml:"reverse-gone"`
+	Mend        *Mend          `yaml:"mend"`
+	AcceptProof *AcceptProof   `yaml:"accept-proof"`
+	Uncleared   *UnclearedItem `yaml:"uncleared"`
+	Merge       *Merge         `yaml:"merge"`
+	Bill        *BillWord      `yaml:"bill"`
+	Run         *RunWord       `yaml:"run"`
 }
 
 // Settle says who outside customers and vendors are: one as a known party, all
@@ -96,6 +106,7 @@ type File struct {
 	Confirm  []string          `yaml:"confirm"`
 	Account  string            `yaml:"account"` // the bank account of a statement or of uncleared items
 	Gone     string            `yaml:"gone"`    // payments that the file no longer has: keep or drop
+	Joins    string            `yaml:"joins"`   // the check date of the run that a summary is of, or none
 }
 
 // Account is an account that must be in the chart.
@@ -162,6 +173,7 @@ func (a Act) name() (string, error) {
 		"bring": a.Bring != nil, "take-in": a.TakeIn != nil, "account": a.Account != nil, "bind": a.Bind != nil, "leave-out": a.LeaveOut != nil, "accept": a.Accept != nil, "settle": a.Settle != nil, "role": a.Role != nil, "statement-balance": a.Balance != nil, "choose": a.Choose != nil, "sign-off": a.SignOff != "", "post": a.Post != "", "expect": a.Expect != nil,
 		"pay-rules": a.PayRules != nil, "pay-item": a.PayItem != nil, "pay-bind": a.PayBind != nil, "pay-accept": a.PayAccept != 0, "draw": a.Draw != nil, "post-run": a.PostRun != "", "post-bill": a.PostBill != "",
 		"box": a.Box != nil, "box-accept": a.BoxAccept != 0, "payee": a.Payee != nil, "fund": a.Fund != nil, "methods": a.Methods != "", "adjust": a.Adjust != nil, "client-tax-id": a.TaxID != "",
+		"split": a.Split != nil, "reverse": a.Reverse != nil, "reverse-gone": a.ReverseGone != nil, "mend": a.Mend != nil, "accept-proof": a.AcceptProof != nil, "uncleared": a.Uncleared != nil, "merge": a.Merge != nil, "bill": a.Bill != nil, "run": a.Run != nil,
 	} {
 		if on {
 			names = append(names, n)
@@ -275,6 +287,24 @@ func (r *Runner) act(p *Plan, a Act) (string, error) {
 		return r.signOff(a.SignOff)
 	case a.Post != "":
 		return r.post(a.Post)
+	case a.Split != nil:
+		return r.split(a.Split)
+	case a.Reverse != nil:
+		return r.reverse(a.Reverse)
+	case a.ReverseGone != nil:
+		return r.reverseGone(a.ReverseGone)
+	case a.Mend != nil:
+		return r.mend(a.Mend)
+	case a.AcceptProof != nil:
+		return r.acceptProof(a.AcceptProof)
+	case a.Uncleared != nil:
+		return r.uncleared(a.Uncleared)
+	case a.Merge != nil:
+		return r.merge(a.Merge)
+	case a.Bill != nil:
+		return r.billWord(a.Bill)
+	case a.Run != nil:
+		return r.runWord(a.Run)
 	}
 	return r.expect(a.Expect)
 }

@@ -231,7 +231,7 @@ func TestPayrollByPlan(t *testing.T) {
 	require.Contains(t, out, "the run paid 2026-07-31 is posted already")
 	require.Contains(t, out, "the bill L-9 is posted already")
 	_, err = run("  - post-bill: L-10\n")
-	require.ErrorContains(t, err, "no bill has the number L-10")
+	require.ErrorContains(t, err, "no bill L-10 was imported")
 	_, err = run("  - post-run: \"2026-08-14\"\n")
 	require.ErrorContains(t, err, "no run paid 2026-08-14 was taken in")
 	r.DryRun = true

@@ -17,7 +17,7 @@ var noField = regexp.MustCompile(`field (\S+) not found in type plan\.(\w+)`)
 // wordsOf are the words that each part of a plan knows.
 var wordsOf = func() map[string][]string {
 	out := map[string][]string{}
-	for _, v := range []any{Plan{}, Act{}, Settle{}, Role{}, Balance{}, Choose{}, File{}, Account{}, Bind{}, Accept{}, Expect{}, PayRules{}, PayItem{}, PayBind{}, Draw{}, Box{}, PayeeWord{}, Fund{}, Adjust{}} {
+	for _, v := range []any{Plan{}, Act{}, Settle{}, Role{}, Balance{}, Choose{}, File{}, Account{}, Bind{}, Accept{}, Expect{}, PayRules{}, PayItem{}, PayBind{}, Draw{}, Box{}, PayeeWord{}, Fund{}, Adjust{}, Split{}, SplitPart{}, Reverse{}, ReverseGone{}, Mend{}, AcceptProof{}, UnclearedItem{}, Merge{}, BillWord{}, RunWord{}, Feed{}} {
 		t := reflect.TypeOf(v)
 		for i := range t.NumField() {
 			if w, _, _ := strings.Cut(t.Field(i).Tag.Get("yaml"), ","); w != "" {
@@ -38,7 +38,7 @@ func meant(err error) error {
 	for _, line := range of.Errors {
 		out = append(out, noField.ReplaceAllStringFunc(line, func(m string) string {
 			f := noField.FindStringSubmatch(m)
-			what := "word of " + strings.ToLower(f[2])
+			what := "word of " + strings.ToLower(strings.TrimSuffix(f[2], "Word"))
 			if f[2] == "Act" {
 				what = "act"
 			}
