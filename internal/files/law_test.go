@@ -130,6 +130,77 @@ var lawKinds = map[string]func(t *rapid.T, n int) drawn{
 	},
 }
 
+func init() {
+	lawKinds["chart"] = func(t *rapid.T, n int) drawn {
+		d := drawn{as: table.AsChart, head: []string{"Heron Slip Boatyard LLC", "Chart of accounts"}, titles: []string{"Number", "Account", "Kind", "Tax line"}}
+		for i, name := range lawNamesOf(t, n) {
+			d.rows = append(d.rows, []string{fmt.Sprint(1000 + 10*i), name, draw(t, "kind", []string{"Bank", "Expense", "Income", "Equity", "Other current asset"}), draw(t, "line", []string{"", "Line 8", "Line 19"})})
+			d.want = append(d.want, 0)
+		}
+		return d
+	}
+	lawKinds["crosswalk"] = func(t *rapid.T, n int) drawn {
+		d := drawn{as: table.AsCrosswalk, titles: []string{"Old number", "Account", "New number", "Amount"}, money: []int{3}}
+		for i, name := range lawNamesOf(t, n) {
+			row := []string{fmt.Sprint("0", 100+i/2), name, fmt.Sprint(6000 + 10*i), ""}
+			a := money.Amount(0)
+			if i%2 == 1 { // the second half of a pair takes a stated amount, the first the rest
+				row[1] = d.rows[i-1][1]
+				a = lawAmount(t, "amount")
+				row[3] = a.Plain()
+			}
+			d.rows, d.want = append(d.rows, row), append(d.want, a)
+		}
+		return d
+	}
+	lawKinds["register"] = func(t *rapid.T, n int) drawn {
+		d := drawn{as: table.AsRegister, head: []string{"Pellan Payroll Bureau", "Payroll register, Heron Slip Boatyard LLC", "Check date: July 15 2026"}, titles: []string{"Employee no", "Employee", "Regular", "Overtime", "Federal income tax", "Social security", "Medicare", "Net pay"}, money: []int{2, 3, 4, 5, 6, 7}, sums: true}
+		for i, name := range lawNamesOf(t, n) {
+			regular, over := money.Amount(rapid.Int64Range(800_00, 90_000_00).Draw(t, "regular")), money.Amount(0)
+			if rapid.Bool().Draw(t, "over") {
+				over = money.Amount(rapid.Int64Range(1, 900_00).Draw(t, "overtime"))
+			}
+			gross := regular + over
+			federal, ss, med := gross/10, gross*62/1000, gross*145/10000
+			net := gross - federal - ss - med
+			row := []string{fmt.Sprint(11 + i), name, regular.Plain(), "", federal.Plain(), ss.Plain(), med.Plain(), net.Plain()}
+			if over != 0 {
+				row[3] = over.Plain()
+			}
+			d.rows, d.want = append(d.rows, row), append(d.want, gross+federal+ss+med+net)
+		}
+		return d
+	}
+	lawKinds["carrier's bill"] = func(t *rapid.T, n int) drawn {
+		d := drawn{as: table.AsPayBill, head: []string{"Larkmead Health Cover", "Invoice no: L-9", "Coverage month: July 2026"}, titles: []string{"Member no", "Member", "Premium"}, money: []int{2}, sums: true}
+		for i, name := range lawNamesOf(t, n) {
+			a := lawAmount(t, "premium")
+			d.rows, d.want = append(d.rows, []string{fmt.Sprint("M", 100+i), name, a.Plain()}), append(d.want, a)
+		}
+		return d
+	}
+	lawKinds["prior payments"] = func(t *rapid.T, n int) drawn {
+		d := lawKinds["payments"](t, n)
+		d.as = table.AsPrior
+		return d
+	}
+}
+
+// amountOf is what a row says in all: of a payroll file the sum of its items, of a crosswalk
+// the part that it takes.
+func amountOf(row table.Row) (sum money.Amount) {
+	switch {
+	case row.Detail != nil && row.Pay != nil:
+		for _, c := range row.Pay.Cells {
+			sum += c.Amount
+		}
+		return sum
+	case row.Detail != nil && row.Divided != nil && row.Divided.Amount != nil:
+		return *row.Divided.Amount
+	}
+	return row.Amount
+}
+
 // written is a file with where each row of the list stands.
 type written struct {
 	text    string
@@ -183,7 +254,7 @@ func write(t *rapid.T, d drawn) written {
 	add := func(label string) {
 		cells := make([]string, len(titles))
 		at := 0
-		if d.as == table.AsTrialBalance || d.as == table.AsPayments {
+		if d.as == table.AsTrialBalance || d.as.Payments() || d.as.Payroll() {
 			at = 1
 		}
 		cells[at] = label
@@ -267,7 +338,7 @@ func (d drawn) isMoney(i int) bool {
 func (d drawn) nameCol() int {
 	for i, t := range d.titles {
 		switch t {
-		case "Account", "Customer", "Vendor", "Payee", "Description":
+		case "Account", "Customer", "Vendor", "Payee", "Description", "Employee", "Member":
 			return i
 		}
 	}
@@ -289,7 +360,7 @@ func breaks(d drawn, w written) string {
 		return err.Error()
 	}
 	got := map[int]money.Amount{}
-	r, err := table.Read(src, table.Options{As: d.as, Delimited: true, Row: func(row table.Row) { got[row.Record] = row.Amount }, Class: func(rec int, c string) {
+	r, err := table.Read(src, table.Options{As: d.as, Delimited: true, Row: func(row table.Row) { got[row.Record] = amountOf(row) }, Class: func(rec int, c string) {
 		if class[rec] != "" && class[rec] != c && c != table.ClassSubtotal {
 			twice++
 		}
