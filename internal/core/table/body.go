@@ -469,7 +469,14 @@ func (r *reader) base(rec *Record) Row {
 }
 
 func oneLineIfNeeded(s string) string {
-	if strings.ContainsAny(s, "\n\r\t") || strings.Contains(s, "  ") || strings.Contains(s, "\u00a0") {
+	odd := false
+	for i := 0; i < len(s); i++ { // once over the bytes: most names need nothing
+		if c := s[i]; c < ' ' || c == 0xC2 || c == ' ' && i+1 < len(s) && s[i+1] == ' ' {
+			odd = true
+			break
+		}
+	}
+	if odd {
 		return oneLine(s)
 	}
 	return s
