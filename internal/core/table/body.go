@@ -12,6 +12,8 @@ import (
 
 // bodyState is what the classification carries from record to record.
 type bodyState struct {
+	marked     int  // the record whose name was looked at for words of sums
+	mayTotal   bool // and whether it has one
 	began      bool // a data row was seen
 	debit      money.Amount
 	credit     money.Amount // as a positive sum
@@ -273,7 +275,12 @@ func (r *reader) plain(rec *Record) bool {
 		return false
 	}
 	num, name := r.text(rec, r.cNum), r.text(rec, r.cName)
-	return isCode(num) && name != "" && !totalish(name) && r.hasFigure(rec)
+	if !isCode(num) || name == "" {
+		return false
+	}
+	total, may := nameMarks(name)
+	r.body.mayTotal, r.body.marked = may, rec.No
+	return !total && r.hasFigure(rec)
 }
 
 // plainItem says whether a record of a list of items is data beyond doubt: a
@@ -294,15 +301,8 @@ func dayish(t string) bool {
 	return ok
 }
 
-// totalish says whether text contains "total" or "sum of" in any case.
-func totalish(s string) bool {
-	for i := 0; i+4 < len(s); i++ {
-		if s[i]|0x20 == 't' && s[i+1]|0x20 == 'o' && s[i+2]|0x20 == 't' || s[i]|0x20 == 's' && s[i+1]|0x20 == 'u' && s[i+2]|0x20 == 'm' {
-			return true
-		}
-	}
-	return false
-}
+// totalish says whether text contains "total" or "sum" in any case.
+func totalish(s string) bool { total, _ := nameMarks(s); return total }
 
 func (r *reader) titleAgain(all string) bool {
 	if !r.body.began || len(r.titles) == 0 {

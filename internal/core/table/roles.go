@@ -355,7 +355,11 @@ type countLine struct {
 
 // tellNamed says once of a name that is read as one though it sounds like a sum's.
 func (r *reader) tellNamed(rec *Record, name string) {
-	if r.quiet || !mayNameTotal(name) {
+	may := r.body.mayTotal
+	if r.body.marked != rec.No {
+		_, may = nameMarks(name)
+	}
+	if r.quiet || !may {
 		return
 	}
 	low := strings.ToLower(strings.Trim(name, " .:*"))
@@ -379,36 +383,30 @@ func (r *reader) tellNamed(rec *Record, name string) {
 	r.note("name-not-total", Notice, rec, 0, "“"+oneLine(name)+"” is read as "+what+", not as a total.")
 }
 
-// mayNameTotal says, at little cost, whether a name may hold a word of a sum.
-func mayNameTotal(s string) bool {
-	for len(s) > 2 {
-		if c := s[0]; c == '(' {
-			s = s[1:]
-			continue
-		}
-		switch a, b, c := s[0]|0x20, s[1]|0x20, s[2]|0x20; a {
+// nameMarks says in one pass over a name whether it has "tot" or "sum" anywhere (total), and
+// whether a word of it begins as words of sums do (may).
+func nameMarks(s string) (total, may bool) {
+	for i := 0; i+2 < len(s); i++ {
+		a, b, c := s[i]|0x20, s[i+1]|0x20, s[i+2]|0x20
+		found := false
+		switch a {
 		case 't':
-			if b == 'o' && c == 't' {
-				return true
-			}
+			found = b == 'o' && c == 't'
+			total = total || found && i+4 < len(s)
 		case 's':
-			if b == 'u' && (c == 'm' || c == 'b') {
-				return true
-			}
+			found = b == 'u' && (c == 'm' || c == 'b')
+			total = total || found && c == 'm' && i+4 < len(s)
 		case 'b':
-			if b == 'a' && c == 'l' {
-				return true
-			}
+			found = b == 'a' && c == 'l'
 		case 'n':
-			if b == 'e' && c == 't' {
-				return true
-			}
+			found = b == 'e' && c == 't'
 		}
-		i := strings.IndexByte(s, ' ')
-		if i < 0 {
-			return false
+		if found && (i == 0 || s[i-1] == ' ' || s[i-1] == '(') {
+			may = true
 		}
-		s = s[i+1:]
 	}
-	return false
+	return total, may
 }
+
+// mayNameTotal says whether a name may hold a word of a sum.
+func mayNameTotal(s string) bool { _, may := nameMarks(s); return may }
