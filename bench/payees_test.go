@@ -41,6 +41,64 @@ func payments() []byte {
 	return b.Bytes()
 }
 
+// vendorList writes the vendors with what Form W-9 says of them.
+func vendorList() []byte {
+	var b bytes.Buffer
+	b.WriteString("Vendor,Vendor no,Street,City,State,Zip,Tax ID,1099,Classification\n")
+	for v := range paidVendors {
+		fmt.Fprintf(&b, "Vendor %d,V-%d,%d Quay,Pellan Reach,ME,04001,%09d,%s,Individual\n", v, v, v, 120_000_000+v, []string{"Yes", "", "Yes"}[v%3])
+	}
+	return b.Bytes()
+}
+
+// BenchmarkImportVendors imports 4,000 vendors, with a sealed tax number each, and holds it
+// against an indexed COPY of the rows that come of them in the tables of the application:
+// the vendor, what Form W-9 says, the number that the list gives it, and the history.
+func BenchmarkImportVendors(b *testing.B) {
+	ctx := context.Background()
+	a, w, _, owner := desk(b)
+	ok := func(err error) { b.Helper(); require.NoError(b, err) }
+	conn, err := pgx.Connect(ctx, owner)
+	ok(err)
+	defer conn.Close(ctx)
+	_, err = conn.Exec(ctx, `create table plain_vendor (ledger bigint, id bigint, name text, street text, city text, state text, zip text, sealed bytea, gets text, class text, primary key (ledger, id)); create index on plain_vendor (ledger, lower(name));
+		create table plain_outside (ledger bigint, source text, kind text, outside text, party bigint, primary key (ledger, source, kind, outside));
+		create table plain_w9 (ledger bigint, party bigint, kind text, street text, city text, state text, zip text, gets text, primary key (ledger, party))`)
+	ok(err)
+	data, n := vendorList(), 0
+	sealed := bytes.Repeat([]byte{7}, 60)
+	copied := func() {
+		n++
+		_, err := conn.CopyFrom(ctx, pgx.Identifier{"plain_vendor"}, []string{"ledger", "id", "name", "street", "city", "state", "zip", "sealed", "gets", "class"}, pgx.CopyFromSlice(paidVendors, func(i int) ([]any, error) {
+			return []any{n, i, fmt.Sprint("Vendor ", i), fmt.Sprint(i, " Quay"), "Pellan Reach", "ME", "04001", sealed, "yes", "individual"}, nil
+		}))
+		ok(err)
+		_, err = conn.CopyFrom(ctx, pgx.Identifier{"plain_outside"}, []string{"ledger", "source", "kind", "outside", "party"}, pgx.CopyFromSlice(paidVendors, func(i int) ([]any, error) {
+			return []any{n, "old system", "vendor", fmt.Sprint("V-", i), i}, nil
+		}))
+		ok(err)
+		_, err = conn.CopyFrom(ctx, pgx.Identifier{"plain_w9"}, []string{"ledger", "party", "kind", "street", "city", "state", "zip", "gets"}, pgx.CopyFromSlice(paidVendors, func(i int) ([]any, error) {
+			return []any{n, i, "individual", fmt.Sprint(i, " Quay"), "Pellan Reach", "ME", "04001", "yes"}, nil
+		}))
+		ok(err)
+	}
+	var took []time.Duration
+	imported := func() {
+		c, err := a.NewClient(ctx, w, app.Facts{Name: fmt.Sprint("Vendors ", n), EntityClass: "sole proprietor", FiscalYearEnd: 12, Method: "cash", Currency: "USD", OpeningDay: "2026-01-01"})
+		ok(err)
+		x, err := a.Receive(ctx, w, c.ID, "parties", "", "v.csv", data)
+		ok(err)
+		start := time.Now()
+		_, err = a.TakeIn(ctx, w, c.ID, x.ID, app.Taking{})
+		ok(err)
+		took = append(took, time.Since(start))
+	}
+	_, y, _ := pair(5, imported, copied)
+	slices.Sort(took)
+	x := took[len(took)/2]
+	say(b, "%d vendors imported from the sheet: %s; an indexed COPY of their rows: %s; ratio %.2f", paidVendors, x.Round(time.Millisecond), y.Round(time.Millisecond), float64(x)/float64(y))
+}
+
 // BenchmarkPayees takes a year of payments from file to buckets, and measures what a
 // person waits for afterwards.
 func BenchmarkPayees(b *testing.B) {
@@ -63,10 +121,7 @@ func BenchmarkPayees(b *testing.B) {
 	for i := range 20 {
 		fmt.Fprintf(&chart, "%d,Work %d,expense,\n", 6000+i, i)
 	}
-	vendors.WriteString("Vendor,Vendor no,Street,City,State,Zip,Tax ID,1099,Classification\n")
-	for v := range paidVendors {
-		fmt.Fprintf(&vendors, "Vendor %d,V-%d,%d Quay,Pellan Reach,ME,04001,%09d,%s,Individual\n", v, v, v, 120_000_000+v, []string{"Yes", "", "Yes"}[v%3])
-	}
+	vendors.Write(vendorList())
 	in("chart", "c.csv", chart.Bytes())
 	in("parties", "v.csv", vendors.Bytes())
 
