@@ -83,14 +83,112 @@ func (r *reader) statementSides(src Source) error {
 	}
 	if words == rows {
 		r.sign = "side"
-	} else {
-		r.body.list.unsigned = rows
+		return nil
+	}
+	r.body.list.unsigned = rows
+	if r.col(Balance) >= 0 {
+		return r.signsByBalance(src, i)
+	}
+	return nil
+}
+
+// signsByBalance tells money that came in from money that went out by the running balance,
+// where that proves every amount: each balance is the one before it, or below it where the
+// newest line stands first, with the amount added or taken away. The line at the end that
+// no other balance proves goes by its words, or is asked about.
+func (r *reader) signsByBalance(src Source, at int) error {
+	type line struct {
+		record, line    int
+		amount, balance money.Amount
+		word            string
+		only            bool // no amount
+	}
+	var lines []line
+	whole, moves := true, 0
+	err := src(func(rec *Record) bool {
+		if rec.No <= r.headRec || r.field(rec, DateCol) == "" {
+			return true
+		}
+		t, stored := r.amountText(rec, at)
+		bt, bs := r.amountText(rec, r.col(Balance))
+		only := money.IsNoFigure(t) // "Opening balance": a balance and no amount
+		if only && money.IsNoFigure(bt) {
+			return true
+		}
+		var a money.Amount
+		var err1 error
+		if !only {
+			a, _, err1 = r.read(t, stored)
+			moves++
+		}
+		b, m, err2 := r.read(bt, bs)
+		if err1 != nil || err2 != nil || money.IsNoFigure(bt) {
+			whole = false
+			return false
+		}
+		if m.Negative() {
+			b = -b
+		}
+		lines = append(lines, line{rec.No, rec.Line, a, b, r.field(rec, Note), only})
+		return true
+	})
+	if err != nil || !whole || len(lines) < 2 {
+		return err
+	}
+	for _, down := range []bool{false, true} { // oldest first, newest first
+		sign := map[int]int{}
+		for k := range lines {
+			before := k - 1
+			if down {
+				before = k + 1
+			}
+			if before < 0 || before >= len(lines) || lines[k].only {
+				continue
+			}
+			switch lines[k].balance - lines[before].balance {
+			case lines[k].amount:
+				sign[lines[k].record] = 1
+			case -lines[k].amount:
+				sign[lines[k].record] = -1
+			}
+		}
+		out := 0
+		for _, s := range sign {
+			if s < 0 {
+				out++
+			}
+		}
+		if len(sign) < moves-1 || out == 0 { // not proved, or all came in
+			continue
+		}
+		end := lines[0]
+		if down {
+			end = lines[len(lines)-1]
+		}
+		if !end.only {
+			sign[end.record] = bankSide(end.word)
+		}
+		if len(sign) < moves { // the one that is not proved is none at the end
+			continue
+		}
+		r.sign, r.body.list.unsigned, r.body.list.byBalance = "balance", 0, sign
+		r.note("signs-by-balance", Notice, nil, at+1, "The amounts have no signs. Which of them came in and which went out is read from the running balance: "+itoa(out)+" went out.")
+		if !end.only && sign[end.record] == 0 {
+			r.note("side-not-proved", Hold, &Record{No: end.record, Line: end.line}, at+1, "No balance before this line shows whether its "+end.amount.Plain()+" came in or went out. It is read as money that came in. Write it with a minus if it went out, or confirm.")
+		}
+		return nil
 	}
 	return nil
 }
 
 // bankSigned gives an amount of a statement the sign that its side says.
 func (r *reader) bankSigned(rec *Record, a money.Amount) (money.Amount, bool) {
+	if r.sign == "balance" {
+		if r.body.list.byBalance[rec.No] < 0 {
+			return -a, true
+		}
+		return a, true
+	}
 	if r.sign != "side" {
 		return a, true
 	}

@@ -51,7 +51,7 @@ type bodyState struct {
 func (r *reader) start(quiet bool) {
 	r.quiet = quiet
 	l := r.body.list
-	r.body = bodyState{grand: -1, currencies: map[string]int{}, list: listState{flip: l.flip, doc: l.doc, unsigned: l.unsigned, paid: paidState{heads: l.paid.heads, other: l.paid.other, funds: l.paid.funds}}}
+	r.body = bodyState{grand: -1, currencies: map[string]int{}, list: listState{flip: l.flip, doc: l.doc, unsigned: l.unsigned, byBalance: l.byBalance, paid: paidState{heads: l.paid.heads, other: l.paid.other, funds: l.paid.funds}}}
 	r.out.Totals = Totals{}
 	r.other = ""
 	r.unused = map[int]int{}

@@ -48,6 +48,7 @@ type listState struct {
 	banks          map[string]int // of uncleared items, by account
 	dueMade        int            // due dates made from terms
 	unsigned       int            // of a statement: amounts that nothing gives a sign
+	byBalance      map[int]int    // of a statement without signs: by record, 1 or -1 as the running balance says
 	sections       bool           // headings say which items are checks and which deposits
 	who            map[string]int
 	paid           paidState // of a list of payments
