@@ -169,7 +169,10 @@ function useSuggestion(f: Finding) {
       <RefusalBox :error="change.error.value ?? take.error.value ?? begin.error.value ?? confirm.error.value ?? back.error.value ?? aside.error.value" />
       <ul v-if="which.length" class="which" aria-label="Which run it is of">
         <li v-for="w in which" :key="w.id">
-          <span>Run of {{ day(w.check_date) }}, {{ w.file }}: {{ plural(w.agree, "amount agrees", "amounts agree") }}, {{ plural(w.differ, "differs", "differ") }}</span>
+          <span
+            >Run of {{ day(w.check_date) }}, {{ w.file }}: {{ plural(w.agree, "amount agrees", "amounts agree") }},
+            {{ plural(w.differ, "differs", "differ") }}</span
+          >
           <button class="btn small" @click="take.mutate({ joins: w.id })">It is the summary of this run</button>
         </li>
         <li><span></span><button class="btn small" @click="take.mutate({ joins: -1 })">It is a run of its own</button></li>
