@@ -188,20 +188,3 @@ func (r *Runner) post(what string) (string, error) {
 	r.rack = nil
 	return "posted the opening", r.call("POST", r.at("/opening/post"), nil, nil)
 }
-
-func (r *Runner) expect(e *Expect) (string, error) {
-	if r.DryRun {
-		return "would look at " + e.Proof, nil
-	}
-	p, err := r.proof(e.Proof)
-	if err != nil {
-		return "", err
-	}
-	if e.Holds != nil && (p.Holds && p.Waiting == "") != *e.Holds {
-		return "", fmt.Errorf("%s: left %s, right %s, difference %s; expected it to %s. %s", p.Sentence, p.Left, p.Right, p.Difference, map[bool]string{true: "hold", false: "not hold"}[*e.Holds], p.Waiting)
-	}
-	if e.Left != "" && p.Left != e.Left {
-		return "", fmt.Errorf("%s: left is %s, expected %s", p.Sentence, p.Left, e.Left)
-	}
-	return "as expected: " + p.Sentence, nil
-}

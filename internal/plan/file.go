@@ -113,15 +113,11 @@ func (r *Runner) file(p *Plan, f *File, take bool) (string, error) {
 	case "none":
 		how["joins"] = -1
 	default:
-		p, err := r.payroll()
+		run, _, err := r.runOf(f.Joins)
 		if err != nil {
 			return "", err
 		}
-		i, err := p.run(f.Joins)
-		if err != nil {
-			return "", err
-		}
-		how["joins"] = p.Runs[i].ID
+		how["joins"] = run
 	}
 	if err := r.call("POST", r.at("/batches/%d/take-in", b.ID), how, &b); err != nil {
 		return "", err

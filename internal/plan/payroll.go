@@ -98,6 +98,19 @@ func (p payroll) item(name, section string) (int, error) {
 	return at, nil
 }
 
+// runOf finds a run by its check date: its id, and the unit it is posted as, 0 if it is not.
+func (r *Runner) runOf(day string) (id, unit int64, err error) {
+	p, err := r.payroll()
+	if err != nil {
+		return 0, 0, err
+	}
+	i, err := p.run(day)
+	if err != nil {
+		return 0, 0, err
+	}
+	return p.Runs[i].ID, p.Runs[i].Unit, nil
+}
+
 func (p payroll) run(day string) (int, error) {
 	for i, x := range p.Runs {
 		if x.CheckDate == day {
@@ -208,15 +221,11 @@ func (r *Runner) draw(x *Draw) (string, error) {
 	if r.DryRun {
 		return "would say what left the bank for the run paid " + x.Run, nil
 	}
-	p, err := r.payroll()
-	if err != nil {
+	id, posted, err := r.runOf(x.Run)
+	if err != nil || posted != 0 {
 		return "", err
 	}
-	i, err := p.run(x.Run)
-	if err != nil || p.Runs[i].Unit != 0 {
-		return "", err
-	}
-	at := r.at("/payroll/runs/%d", p.Runs[i].ID)
+	at := r.at("/payroll/runs/%d", id)
 	if !x.Found {
 		return "drawn: " + x.Kind + " " + x.Amount, r.call("PUT", at+"/draws", map[string]any{"kind": x.Kind, "day": x.Day, "amount": x.Amount}, nil)
 	}
@@ -253,18 +262,14 @@ func (r *Runner) postRun(day string) (string, error) {
 	if r.DryRun {
 		return "would post the run paid " + day, nil
 	}
-	p, err := r.payroll()
+	id, posted, err := r.runOf(day)
 	if err != nil {
 		return "", err
 	}
-	i, err := p.run(day)
-	if err != nil {
-		return "", err
-	}
-	if p.Runs[i].Unit != 0 {
+	if posted != 0 {
 		return "the run paid " + day + " is posted already", nil
 	}
-	err = r.call("POST", r.at("/payroll/runs/%d/post", p.Runs[i].ID), map[string]any{}, nil)
+	err = r.call("POST", r.at("/payroll/runs/%d/post", id), map[string]any{}, nil)
 	var q *Problem
 	if errors.As(err, &q) && q.Code == "posted-already" {
 		return "the run paid " + day + " is posted already", nil
