@@ -104,6 +104,22 @@ func PlainText(t string) bool { return isPlain(t) && !strings.Contains(t, `="`) 
 
 // isPlain says whether a text is nothing but printable ASCII and line ends.
 func isPlain(t string) bool {
+	const high, spaces, dels = 0x8080808080808080, 0x2020202020202020, 0x7F7F7F7F7F7F7F7F
+	for len(t) >= 8 { // eight bytes at once: a whole file is asked
+		v := uint64(t[0]) | uint64(t[1])<<8 | uint64(t[2])<<16 | uint64(t[3])<<24 | uint64(t[4])<<32 | uint64(t[5])<<40 | uint64(t[6])<<48 | uint64(t[7])<<56
+		del := v ^ dels
+		if v&high != 0 || (del-0x0101010101010101)&^del&high != 0 {
+			return false
+		}
+		if (v-spaces)&^v&high != 0 && !plainBytes(t[:8]) { // a byte below a space: a line's end, or not
+			return false
+		}
+		t = t[8:]
+	}
+	return plainBytes(t)
+}
+
+func plainBytes(t string) bool {
 	for i := range len(t) {
 		if c := t[i]; c >= 0x7F || c < ' ' && c != '\n' && c != '\r' && c != '\t' {
 			return false

@@ -48,6 +48,26 @@ var (
 
 // profiles looks at the columns below the titles of a sample.
 func (r *reader) profiles(sample []*Record) []profile {
+	if k := r.profiled; len(k.of) == len(r.cols) && k.headRec == r.headRec && len(sample) == k.n && len(sample) > 0 && sample[0] == k.first && k.dec == r.dec {
+		return k.of
+	}
+	out := r.profile(sample)
+	if len(sample) > 0 {
+		r.profiled = profiled{out, sample[0], len(sample), r.headRec, r.dec}
+	}
+	return out
+}
+
+// profiled are the profiles that a sample had last, as long as it is read the same.
+type profiled struct {
+	of      []profile
+	first   *Record
+	n       int
+	headRec int
+	dec     byte
+}
+
+func (r *reader) profile(sample []*Record) []profile {
 	out := make([]profile, len(r.cols))
 	for i := range out {
 		out[i].different = map[string]bool{}

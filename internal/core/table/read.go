@@ -83,6 +83,7 @@ type layout struct {
 	titles            []string
 	listKind          string   // of a list of parties: customer or vendor
 	headLines         []string // the lines above the titles, as they stand
+	profiled          profiled // the profiles of the sample that was looked at last
 	formTitles        []string // as they stand, of a list of form figures
 	other             string   // another table on the page, once it began
 	periodEnd         string   // of a statement, as its title says it
