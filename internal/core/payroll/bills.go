@@ -71,6 +71,13 @@ func Gaps(bill []BillLine, paid []PlanPart) (out []Gap) {
 	}
 	for _, k := range people {
 		on, ok := left[k]
+		if !ok {
+			if other := onlyNamesake(name[k], people, order, name); other != "" {
+				out = append(out, Gap{fmt.Sprintf("“%s” is probably %s, the only one of that surname here: bill %s, payroll %s", name[k], name[other], billed[k].Figure("less"), left[other].Figure("less")), billed[k] - left[other]})
+				delete(left, other)
+				continue
+			}
+		}
 		switch {
 		case !ok && billed[k] != 0:
 			out = append(out, Gap{name[k] + " is on the bill and not on the payroll", billed[k]})
@@ -85,6 +92,37 @@ func Gaps(bill []BillLine, paid []PlanPart) (out []Gap) {
 		}
 	}
 	return out
+}
+
+// onlyNamesake returns the key of the one person of the payroll whom a name with an initial
+// may mean: the only one there of its surname, with that initial, whom no other line of the
+// bill names. "" if there is none.
+func onlyNamesake(name string, billed, paid []string, names map[string]string) string {
+	last, first := surname(name)
+	found := ""
+	for _, k := range paid {
+		l, f := surname(names[k])
+		if l != last || slices.Contains(billed, k) {
+			continue
+		}
+		if found != "" || first == "" || f == "" || first[0] != f[0] || len(first) > 1 && len(f) > 1 {
+			return ""
+		}
+		found = k
+	}
+	return found
+}
+
+// surname parts a name, "Halloran, W." or "Wynn Halloran", into what counts of it.
+func surname(name string) (last, first string) {
+	if l, f, ok := strings.Cut(name, ","); ok {
+		return fold(l), fold(f)
+	}
+	w := strings.Fields(fold(name))
+	if len(w) < 2 {
+		return "", ""
+	}
+	return w[len(w)-1], strings.Join(w[:len(w)-1], " ")
 }
 
 // Room is what earlier bills of the same plan and month left of what the runs deducted:
