@@ -282,14 +282,41 @@ func userCmd() *cobra.Command {
 			return nil
 		},
 	}
-	give.Flags().StringVar(&owner, "owner", "", "e-mail of the firm's owner, in whose name it is done")
-	give.Flags().StringVar(&email, "email", "", "e-mail of the person")
-	give.Flags().StringVar(&client, "client", "", "name of the client")
 	give.Flags().StringVar(&role, "role", "bookkeeper", "owner, bookkeeper, reviewer or contributor")
-	for _, f := range []string{"owner", "email", "client"} {
-		_ = give.MarkFlagRequired(f)
+	var pay, numbers bool
+	see := &cobra.Command{
+		Use: "rights", Short: "Let a person see pay or whole tax numbers of one client, or no longer (--pay=false)", Args: cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			var m app.MemberChange
+			if cmd.Flags().Changed("pay") {
+				m.SeesPay = &pay
+			}
+			if cmd.Flags().Changed("tax-numbers") {
+				m.SeesTaxIDs = &numbers
+			}
+			a, err := c.open(cmd.Context())
+			if err != nil {
+				return exitError{1, err}
+			}
+			defer a.Store.Close()
+			if err := a.ChangeMemberByName(cmd.Context(), owner, email, client, m); err != nil {
+				return exitError{1, err}
+			}
+			fmt.Println(email, m.Words(), "of", client)
+			return nil
+		},
 	}
-	root.AddCommand(add, reset, tok, give)
+	see.Flags().BoolVar(&pay, "pay", false, "sees what each employee is paid")
+	see.Flags().BoolVar(&numbers, "tax-numbers", false, "sees whole tax numbers")
+	for _, cmd := range []*cobra.Command{give, see} {
+		cmd.Flags().StringVar(&owner, "owner", "", "e-mail of the firm's owner, in whose name it is done")
+		cmd.Flags().StringVar(&email, "email", "", "e-mail of the person")
+		cmd.Flags().StringVar(&client, "client", "", "name of the client")
+		for _, f := range []string{"owner", "email", "client"} {
+			_ = cmd.MarkFlagRequired(f)
+		}
+	}
+	root.AddCommand(add, reset, tok, give, see)
 	return root
 }
 

@@ -97,7 +97,27 @@ func (s *Server) signInOps() {
 	})
 }
 
+// InMember is the address of a person in a client.
+type InMember struct {
+	InClient
+	Person int64 `path:"person"`
+}
+
+func (s *Server) memberOps() {
+	op(s, http.MethodGet, "/api/clients/{client}/members", "members", "People", "Who has a role in a client, and what they may see", 200, func(ctx context.Context, w app.Who, in *InClient) ([]app.Member, error) {
+		return s.app.Members(ctx, w, in.Client)
+	})
+	op(s, http.MethodPut, "/api/clients/{client}/members/{person}", "change-member", "People", "Give a person a role in a client; give or take the rights to see pay and whole tax numbers. The owner's act", 200, func(ctx context.Context, w app.Who, in *struct {
+		InMember
+		Body app.MemberChange
+	},
+	) ([]app.Member, error) {
+		return s.app.ChangeMember(ctx, w, in.Client, in.Person, in.Body)
+	})
+}
+
 func (s *Server) clientOps() {
+	s.memberOps()
 	op(s, http.MethodGet, "/api/clients", "board", "Clients", "The firm's board: clients and where each stands", 200, func(ctx context.Context, w app.Who, _ *none) ([]app.BoardRow, error) { return s.app.Board(ctx, w) })
 	op(s, http.MethodPost, "/api/clients", "new-client", "Clients", "Make a client", 201, func(ctx context.Context, w app.Who, in *body[app.Facts]) (app.Client, error) {
 		return s.app.NewClient(ctx, w, in.Body)

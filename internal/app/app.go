@@ -99,16 +99,18 @@ var rights = map[string][]Right{
 // Tx is a transaction in one ledger, after the person's right to it was checked.
 type Tx struct {
 	*store.Tx
-	Client   store.Ledger
-	Who      Who
-	Role     string
-	now      time.Time
-	books    *bookCache // for transactions that only read
-	runs     *earnedCache
-	imported bool                    // this transaction imported a file
-	guess    *table.Guess            // what a file looks like, while it is received
-	balances map[string]money.Amount // of old accounts, while a crosswalk is read
-	memo     *memo                   // set while nothing is written: what was loaded is not loaded again
+	Client     store.Ledger
+	Who        Who
+	Role       string
+	SeesPay    bool // what one person earns; read once, when the request came in
+	SeesTaxIDs bool // whole tax numbers
+	now        time.Time
+	books      *bookCache // for transactions that only read
+	runs       *earnedCache
+	imported   bool                    // this transaction imported a file
+	guess      *table.Guess            // what a file looks like, while it is received
+	balances   map[string]money.Amount // of old accounts, while a crosswalk is read
+	memo       *memo                   // set while nothing is written: what was loaded is not loaded again
 }
 
 // memo keeps what a reading transaction loaded.
@@ -126,6 +128,7 @@ func (a *App) in(ctx context.Context, who Who, ledgerID int64, right Right, fn f
 			return errNotFound
 		}
 		role := who.Person.Role
+		pay, numbers := role == "owner", role == "owner"
 		if role != "owner" {
 			var m []store.LedgerMember
 			if err := t.BindLedger(ledgerID); err != nil {
@@ -137,7 +140,7 @@ func (a *App) in(ctx context.Context, who Who, ledgerID int64, right Right, fn f
 			if len(m) == 0 {
 				return errNotFound
 			}
-			role = m[0].Role
+			role, pay, numbers = m[0].Role, m[0].SeesPay, m[0].SeesTaxIds
 		}
 		if !slices.Contains(rights[role], Read) {
 			return errNotFound
@@ -148,7 +151,7 @@ func (a *App) in(ctx context.Context, who Who, ledgerID int64, right Right, fn f
 		if err := t.BindLedger(ledgerID); err != nil {
 			return err
 		}
-		tx := &Tx{Tx: t, Client: l, Who: who, Role: role, now: a.Now(), runs: &a.runs}
+		tx := &Tx{Tx: t, Client: l, Who: who, Role: role, SeesPay: pay, SeesTaxIDs: numbers, now: a.Now(), runs: &a.runs}
 		if right == Read {
 			tx.books = &a.books
 		}

@@ -37,37 +37,19 @@ func (a *App) Grid(ctx context.Context, who Who, ledgerID, id int64, from, n int
 		if err != nil {
 			return err
 		}
-		masked, err := t.maskedColumns(b)
-		if err != nil {
-			return err
-		}
-		hidden, err := t.hiddenPay(b)
-		if err != nil {
-			return err
-		}
-		head := 0
-		if len(masked)+len(hidden) > 0 {
-			head = headerOf(t.summaryOf(b))
-		}
+		sight := t.sightOf(b)
 		for _, r := range recs {
 			g := GridRow{Record: r.No, Line: r.Line, Hidden: r.Hidden, Cells: make([]string, len(r.Cells))}
 			if r.No <= len(b.Classes) {
 				g.Class = letterClass[b.Classes[r.No-1]]
 			}
 			for i, c := range r.Cells {
-				g.Cells[i] = table.Shown(c.Text)
-				if masked[i+1] && r.No > head {
-					g.Cells[i] = maskTax(c.Text)
-				}
-				if hidden[i+1] && r.No > head && c.Text != "" {
-					g.Cells[i] = "hidden"
-					continue
-				}
-				if t, ok := set.Fixes[table.FixKey(r.No, i+1)]; ok {
+				g.Cells[i] = sight.cell(r.No, i+1, table.Shown(c.Text))
+				if fixed, ok := set.Fixes[table.FixKey(r.No, i+1)]; ok {
 					if g.Fixed == nil {
 						g.Fixed = map[string]string{}
 					}
-					g.Fixed[fmt.Sprint(i+1)] = t
+					g.Fixed[fmt.Sprint(i+1)] = sight.cell(r.No, i+1, fixed)
 				}
 			}
 			out = append(out, g)
@@ -75,42 +57,6 @@ func (a *App) Grid(ctx context.Context, who Who, ledgerID, id int64, from, n int
 		return nil
 	})
 	return out, err
-}
-
-func headerOf(s summary) int {
-	if s.Reading == nil {
-		return 0
-	}
-	return s.Reading.HeaderRow
-}
-
-// maskedColumns are the columns that hold tax ids, for a person who may not see
-// them whole.
-func (t *Tx) maskedColumns(b *store.Batch) (map[int]bool, error) {
-	out := map[int]bool{}
-	if t.Role == "owner" {
-		return out, nil
-	}
-	s := t.summaryOf(b)
-	if s.Reading == nil {
-		return out, nil
-	}
-	for _, c := range s.Reading.Columns {
-		if c.Meaning == table.TaxIDCol {
-			out[c.Index] = true
-		}
-	}
-	if len(out) == 0 {
-		return out, nil
-	}
-	var m []store.LedgerMember
-	if err := t.Where("ledger_id = ? and person_id = ?", t.Ledger, t.Who.Person.ID).Find(&m).Error; err != nil {
-		return nil, err
-	}
-	if len(m) > 0 && m[0].SeesTaxIds {
-		return map[int]bool{}, nil
-	}
-	return out, nil
 }
 
 // onSheet loads a batch that may still be changed, at the version seen.
@@ -226,7 +172,7 @@ func (a *App) ChangeReading(ctx context.Context, who Who, ledgerID, id int64, c 
 		if err := t.reread(b, f); err != nil {
 			return err
 		}
-		if err := t.record("reading changed", "batch", id, json.RawMessage(before), c); err != nil {
+		if err := t.record("reading changed", "batch", id, json.RawMessage(before), forHistory(b, c)); err != nil {
 			return err
 		}
 		out, err = t.batch(id)

@@ -55,15 +55,22 @@ type summary struct {
 	Guess *table.Guess `json:"guess,omitempty"`
 }
 
-// summaryOf opens what is kept of a batch's reading; nothing if it was destroyed.
-func (t *Tx) summaryOf(b *store.Batch) (s summary) {
+// openSummary opens what is kept of a batch's reading; ok is false where it cannot be read,
+// or was destroyed. What decides on hiding asks for ok.
+func (t *Tx) openSummary(b *store.Batch) (s summary, ok bool) {
 	if len(b.Summary) == 0 {
-		return s
+		return s, false
 	}
 	plain, err := t.Unseal(b.Summary, "summary")
 	if err != nil || json.Unmarshal(plain, &s) != nil {
-		return summary{}
+		return summary{}, false
 	}
+	return s, true
+}
+
+// summaryOf is the same where nothing is hidden by it: an unreadable one shows nothing.
+func (t *Tx) summaryOf(b *store.Batch) summary {
+	s, _ := t.openSummary(b)
 	return s
 }
 
@@ -419,35 +426,6 @@ func (t *Tx) readFrom(src table.Source, b *store.Batch, set table.Settings, rows
 // names are what the client may be called in a title.
 func (t *Tx) names() []string { return []string{t.Client.Name, t.Client.LegalName, t.Client.TradeName} }
 
-// withoutPay are meanings of columns that say whose or what an amount is, not how much.
-var withoutPay = []string{table.Employee, table.EmployeeID, table.Group, table.ItemCol, table.ItemCode, table.Category, table.FormCol, table.YearCol, table.QuarterCol, table.BoxCol}
-
-// hiddenPay are the columns of a register that hold pay, for a person who may not
-// see it.
-func (t *Tx) hiddenPay(b *store.Batch) (map[int]bool, error) {
-	out := map[int]bool{}
-	if !table.As(b.Purpose).Pay() {
-		return out, nil
-	}
-	if pay, err := t.seesPay(); err != nil || pay {
-		return out, err
-	}
-	s := t.summaryOf(b)
-	if s.Reading == nil {
-		return out, nil
-	}
-	named := slices.ContainsFunc(s.Reading.Columns, func(c table.Column) bool { return c.Meaning == table.Employee || c.Meaning == table.EmployeeID })
-	if table.As(b.Purpose) == table.AsForms && !named {
-		return out, nil // totals of the whole employer
-	}
-	for _, c := range s.Reading.Columns {
-		if !slices.Contains(withoutPay, c.Meaning) {
-			out[c.Index] = true
-		}
-	}
-	return out, nil
-}
-
 // reread reads a batch and keeps what came out. f is the open file, nil where it was
 // stored before.
 func (t *Tx) reread(b *store.Batch, f *files.File) error {
@@ -548,9 +526,7 @@ func (t *Tx) present(b *store.Batch, full bool) (Batch, error) {
 				f.Confirmable = f.Severity == table.Hold && table.Confirmable(f.Code)
 				f.CanCount = f.Record > 0 && table.CanCount(f.Code)
 			}
-			if err := t.hideRows(b, out.Reading); err != nil {
-				return Batch{}, err
-			}
+			t.sightOf(b).reading(out.Reading)
 		}
 		if s.Sheets != nil {
 			out.Sheets = s.Sheets
@@ -566,36 +542,6 @@ func (t *Tx) present(b *store.Batch, full bool) (Batch, error) {
 	}
 	out.Unit = unit
 	return out, nil
-}
-
-// hideRows takes what single rows of a file with pay hold out of what is told of its
-// reading, for a person who may not see pay.
-func (t *Tx) hideRows(b *store.Batch, r *table.Reading) error {
-	if !table.As(b.Purpose).Pay() {
-		return nil
-	}
-	if pay, err := t.seesPay(); err != nil || pay {
-		return err
-	}
-	for i := range r.SetAside {
-		r.SetAside[i].Text, r.SetAside[i].Reason, r.SetAside[i].Amount = "", "hidden from you", nil
-	}
-	for i := range r.Questions {
-		q := &r.Questions[i]
-		if q.Key == "as" || q.Key == "sheet" || q.Key == "through" {
-			continue // asked of the file, not of a row
-		}
-		q.Why = "The question is about rows with pay, which you may not see"
-		for k := range q.Choices {
-			q.Choices[k].Words = q.Choices[k].Value
-		}
-	}
-	for i := range r.Findings {
-		if f := &r.Findings[i]; f.Record > 0 {
-			f.Text, f.Suggestion, f.Message = "", "", "The finding is about a row with pay, which you may not see."
-		}
-	}
-	return nil
 }
 
 // toSettle lists what stands between a reading and its posting, in words.

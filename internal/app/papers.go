@@ -124,10 +124,7 @@ func (a *App) GetPaper(ctx context.Context, who Who, ledgerID, batch, id int64) 
 			return err
 		}
 		if table.As(b.Purpose).Pay() {
-			pay, err := t.seesPay()
-			if err != nil {
-				return err
-			}
+			pay := t.SeesPay
 			if !pay {
 				return fail(Forbidden, "not-allowed", "the paper holds names with pay, which you may not see here")
 			}

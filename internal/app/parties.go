@@ -92,28 +92,6 @@ func (t *Tx) partyIndex(rows []store.Party, source, kind string) (*party.Index, 
 	return party.NewIndex(ps, ids), nil
 }
 
-// maskTax shows the last four digits of a tax id and no more.
-func maskTax(plain string) string {
-	if plain == "" {
-		return ""
-	}
-	digits := 0
-	for _, c := range plain {
-		digits += b2i(c >= '0' && c <= '9')
-	}
-	n := 0
-	return strings.Map(func(c rune) rune {
-		if c < '0' || c > '9' {
-			return c
-		}
-		n++
-		if n <= digits-4 {
-			return '•'
-		}
-		return c
-	}, plain)
-}
-
 // Parties lists the customers and vendors with what is open.
 func (a *App) Parties(ctx context.Context, who Who, ledgerID int64) ([]Party, error) {
 	out := []Party{}

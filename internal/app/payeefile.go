@@ -306,8 +306,8 @@ func (b *payeeBook) efileRow(no int, kind string, boxes []payees.BoxAmount, held
 // WriteEfile writes the e-file table of the forms that can be sent.
 func (a *App) WriteEfile(ctx context.Context, who Who, ledgerID int64, year int, w io.Writer) error {
 	return a.in(ctx, who, ledgerID, Read, func(t *Tx) error {
-		if sees, err := t.seesTaxIDs(); err != nil || !sees {
-			return cmp.Or[error](err, fail(Forbidden, "not-allowed", "the e-file table bears whole tax numbers, which you may not see here"))
+		if !t.SeesTaxIDs {
+			return fail(Forbidden, "not-allowed", "the e-file table bears whole tax numbers, which you may not see here")
 		}
 		b, err := t.payeeBook(cmp.Or(year, t.dueYear()))
 		if err != nil {

@@ -263,10 +263,7 @@ func (a *App) WriteForms(ctx context.Context, who Who, ledgerID int64, q FormsWa
 func (b *payeeBook) writeForms(w io.Writer, q FormsWanted) error {
 	t := b.t
 	payer, payerID := t.payer()
-	sees, err := t.seesTaxIDs()
-	if err != nil {
-		return err
-	}
+	sees := t.SeesTaxIDs
 	if !sees {
 		payerID = payer.Masked
 	}

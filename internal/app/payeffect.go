@@ -46,10 +46,7 @@ func (t *Tx) payEffect(c PayBinding) ([]RunEffect, error) {
 	if t.Client.LockedThrough != nil {
 		locked = t.Client.LockedThrough.Format("2006-01-02")
 	}
-	pay, err := t.seesPay()
-	if err != nil {
-		return nil, err
-	}
+	pay := t.SeesPay
 	sums := map[int64]*RunEffect{}
 	for _, n := range c.Needs {
 		var rows []struct {
@@ -89,7 +86,8 @@ func (t *Tx) payEffect(c PayBinding) ([]RunEffect, error) {
 			s.Locked = s.Locked || x.Locked
 		}
 	}
-	if sums, err = t.byStandingRun(sums); err != nil {
+	sums, err := t.byStandingRun(sums)
+	if err != nil {
 		return nil, err
 	}
 	for _, s := range sums {
@@ -178,11 +176,8 @@ func (t *Tx) bindBehind(c *PayBinding) (repost []int64, err error) {
 		return repost, nil
 	}
 	what := sum.Words()
-	if pay, err := t.seesPay(); err != nil || !pay {
+	if !t.SeesPay {
 		what = "what is posted"
-		if err != nil {
-			return nil, err
-		}
 	}
 	return nil, &Error{What: Conflict, Code: "posted-runs", Message: fmt.Sprintf("%s in %d posted %s would move: from the next run on only, or post what changed of the posted ones too?", what, len(fx), plural(len(fx), "run", "runs")), Detail: fx}
 }

@@ -134,9 +134,7 @@ func (t *Tx) payForms(year, quarter int) (PayForms, error) {
 	if totals > 0 {
 		out.Notes = append(out.Notes, "some runs report totals only: nothing of them can be cut off at a base per employee")
 	}
-	if out.SeesPay, err = t.seesPay(); err != nil {
-		return out, err
-	}
+	out.SeesPay = t.SeesPay
 	theirs, err := t.theirForms(out.Year, out.Quarter)
 	if err != nil {
 		return out, err

@@ -71,18 +71,6 @@ func (a *App) SetPayRules(ctx context.Context, who Who, ledgerID int64, source s
 	})
 }
 
-// seesPay says whether the person may see names with pay.
-func (t *Tx) seesPay() (bool, error) {
-	if t.Role == "owner" {
-		return true, nil
-	}
-	var m []store.LedgerMember
-	if err := t.Where("ledger_id = ? and person_id = ?", t.Ledger, t.Who.Person.ID).Find(&m).Error; err != nil {
-		return false, err
-	}
-	return len(m) > 0 && m[0].SeesPay, nil
-}
-
 type payItemRow struct {
 	LabelID  int64
 	Name     string

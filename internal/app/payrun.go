@@ -49,9 +49,7 @@ func (t *Tx) runView(id int64) (RunView, *payroll.Run, payroll.Plan, error) {
 	if err != nil {
 		return out, nil, plan, err
 	}
-	if out.SeesPay, err = t.seesPay(); err != nil {
-		return out, nil, plan, err
-	}
+	out.SeesPay = t.SeesPay
 	run := coreRun(r, items, facts[r.BatchID])
 	t.remember(r, run, items, facts[r.BatchID])
 	if out.Rules, err = t.payRules(r.Source); err != nil {

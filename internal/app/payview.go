@@ -64,10 +64,7 @@ func (t *Tx) payrollView() (Payroll, error) {
 	for _, s := range payroll.Specs {
 		out.Kinds = append(out.Kinds, PayKind{string(s.Kind), string(s.Section)})
 	}
-	pay, err := t.seesPay()
-	if err != nil {
-		return out, err
-	}
+	pay := t.SeesPay
 	out.SeesPay = pay
 	runs, err := t.payRuns(0)
 	if err != nil {

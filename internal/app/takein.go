@@ -1,7 +1,6 @@
 package app
 
 import (
-	"cmp"
 	"context"
 	"encoding/json"
 	"slices"
@@ -353,29 +352,4 @@ func (a *App) Original(ctx context.Context, who Who, ledgerID, id int64) (name s
 		return t.record("original downloaded", "batch", id, nil, nil)
 	})
 	return name, data, err
-}
-
-// mayOriginal says whether the person may have a file as it came.
-func (t *Tx) mayOriginal(b *store.Batch) error {
-	// The bytes may hold pay and tax ids: those who do the work, or may see both.
-	if !slices.Contains(rights[t.Role], Write) {
-		var m []store.LedgerMember
-		if err := t.Where("ledger_id = ? and person_id = ?", t.Ledger, t.Who.Person.ID).Find(&m).Error; err != nil {
-			return err
-		}
-		if len(m) == 0 || !m[0].SeesPay || !m[0].SeesTaxIds {
-			return fail(Forbidden, "not-allowed", "the original may hold pay and tax ids, which you may not see here")
-		}
-	}
-	if table.As(b.Purpose).Pay() {
-		if pay, err := t.seesPay(); err != nil || !pay {
-			return cmp.Or[error](err, fail(Forbidden, "not-allowed", "the original holds names with pay, which you may not see here"))
-		}
-	}
-	if s := t.summaryOf(b); s.Reading != nil && slices.ContainsFunc(s.Reading.Columns, func(c table.Column) bool { return c.Meaning == table.TaxIDCol }) {
-		if sees, err := t.seesTaxIDs(); err != nil || !sees {
-			return cmp.Or[error](err, fail(Forbidden, "not-allowed", "the original holds tax numbers, which you may not see here"))
-		}
-	}
-	return nil
 }

@@ -139,10 +139,7 @@ func (a *App) WhyOf(ctx context.Context, who Who, ledgerID int64, fact, label, e
 				return err
 			}
 			if l.Kind == PayLabel {
-				pay, err := t.seesPay()
-				if err != nil {
-					return err
-				}
+				pay := t.SeesPay
 				if !pay { // the row is somebody's pay; the item and the file may be said
 					recs, s.Amount = nil, 0
 					s.Raw = "the row holds pay, which is hidden from you"
