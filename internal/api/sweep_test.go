@@ -18,7 +18,7 @@ import (
 // secrets are what one person earns or pays, and whole tax numbers: each stands in one place
 // of the client's files and adds up from nothing else.
 var secrets = map[string]string{
-	"Ann's gross": "1013.17", "Ann's net": "797.41", "Ann's federal tax": "83.29", "Ann's premium": "213.47",
+	"Ann's gross": "1013.17", "Ann's federal tax": "83.29", "Ann's premium": "213.47",
 	"Bo's gross": "1211.53", "Bo's net": "1011.64", "Bo's premium": "227.59",
 	"Eve's gross": "1307.71", "Eve's net": "1089.89",
 	"the officer's gross": "2347.91", "the officer's net": "1866.57", "the officer's federal tax": "301.73",
@@ -66,7 +66,7 @@ Dot Drew,5,Floor,,1100.00,90.00,68.20,15.95,37.61,68.20,15.95,888.24,
 Cy Cole,3,Office,Y,2347.91,301.73,145.57,34.04,,145.57,34.04,1866.57,
 Report total,,,,6980.32,700.00,432.79,156.17,37.61,432.79,101.21,5653.75,
 `)
-	do("PUT", "/payroll/rules", `{"source":"old ledger","shape":"checks","tax_with":"run","period_end":false,"bank_id":1,"payee":"The Bureau","collects":"","expected":true}`)
+	do("PUT", "/payroll/rules", `{"source":"old ledger","shape":"checks","tax_with":"run","period_end":false,"bank_id":1,"payee":"The Bureau","collects":"","expected":false}`)
 	do("POST", "/payroll/accept", `{"above":0.5}`)
 	take("pay-bill", "health.csv", "Larkmead\nInvoice no: L-9\nInvoice date: 07/31/2026\nCoverage month: July 2026\nMember,Premium\nAnn Ames,213.47\nBo Bird,227.59\nEve East,231.11\nDot Drew,241.13\nTotal,913.30\n")
 	take("parties", "vendors.csv", "Vendor no,Vendor,Tax ID,1099,Remark\nV-1,Finn Fry,321-54-9876,Yes,also 432-65-1987\nV-2,Gil Gray,12-345678,Yes,\nV-3,Hal Hart,98-1234567,Yes,\n")
@@ -200,13 +200,28 @@ func (o *office) leaks(token string) map[string][]string {
 				text = strings.Replace(text, strings.ReplaceAll(q, ",", ""), "", 1)
 			}
 			for name, s := range secrets {
-				if strings.Contains(text, s) && !slices.Contains(out[name], path) {
+				if stands(text, s) && !slices.Contains(out[name], path) {
 					out[name] = append(out[name], path)
 				}
 			}
 		}
 	}
 	return out
+}
+
+// stands says whether a figure stands in a text, not as the end of a larger one.
+func stands(text, figure string) bool {
+	for i := 0; ; {
+		k := strings.Index(text[i:], figure)
+		if k < 0 {
+			return false
+		}
+		k += i
+		if k == 0 || !strings.ContainsRune("0123456789.", rune(text[k-1])) {
+			return true
+		}
+		i = k + 1
+	}
 }
 
 // What one person earns, and a whole tax number, is reached by no answer for those without

@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"coatrack/internal/core/chart"
+	"coatrack/internal/core/money"
 	"coatrack/internal/core/payroll"
 	"coatrack/internal/store"
 )
@@ -24,10 +25,11 @@ func (t *Tx) folded() (payroll.Folding, error) {
 	var rows []struct {
 		Batch, Label, Account int64
 		Grp, Kind             string
+		Expense               bool
 	}
-	err := t.Raw(`select distinct u.batch_id as batch, p.label_id as label, p.account_id as account, p.grp, i.kind from posted_part p
+	err := t.Raw(`select distinct u.batch_id as batch, p.label_id as label, p.account_id as account, p.grp, i.kind, a.kind in ('expense', 'cost of sales', 'other expense') as expense from posted_part p
 		join pay_item i on i.ledger_id = p.ledger_id and i.label_id = p.label_id
-		join account a on a.ledger_id = p.ledger_id and a.id = p.account_id and a.kind in ('expense', 'cost of sales', 'other expense')
+		join account a on a.ledger_id = p.ledger_id and a.id = p.account_id
 		join entry e on e.ledger_id = p.ledger_id and e.id = p.entry_id join unit u on u.ledger_id = e.ledger_id and u.id = e.unit_id
 		where p.ledger_id = ? and u.batch_id is not null`, t.Ledger).Scan(&rows).Error
 	if err != nil || len(rows) == 0 {
@@ -45,6 +47,9 @@ func (t *Tx) folded() (payroll.Folding, error) {
 	for _, r := range rows {
 		spec, _ := payroll.SpecOf(payroll.Kind(r.Kind))
 		k := item{r.Batch, r.Label, r.Grp}
+		if !r.Expense { // what is owed is folded into what is owed, whatever it is for
+			spec.Section = payroll.Owed
+		}
 		goes[k] = append(goes[k], place{spec.Section, r.Account})
 		batches[r.Batch] = true
 	}
@@ -59,8 +64,11 @@ func (t *Tx) folded() (payroll.Folding, error) {
 			if w.id == 0 || b.Amount[i] == 0 { // a nought is nobody's pay
 				continue
 			}
-			for _, p := range goes[item{b.Batch, l, w.Group}] {
-				seen[payroll.PaidAt{Section: p.section, Account: p.account, Employee: w.id}] = true
+			groups := []string{w.Group, ""} // what is owed is posted without a group
+			for _, g := range slices.Compact(groups) {
+				for _, p := range goes[item{b.Batch, l, g}] {
+					seen[payroll.PaidAt{Section: p.section, Account: p.account, Employee: w.id}] = true
+				}
 			}
 		}
 		return nil
@@ -80,7 +88,16 @@ func (t *Tx) shownBalances(from, to string) (map[int64]store.Balance, error) {
 	if err != nil {
 		return nil, err
 	}
+	return t.foldBalances(bal)
+}
+
+// foldBalances adds the balances of folded accounts to those of their hosts.
+func (t *Tx) foldBalances(all map[int64]store.Balance) (map[int64]store.Balance, error) {
 	fold, err := t.folded()
+	if len(fold) == 0 {
+		return all, err
+	}
+	bal := maps.Clone(all)
 	for p, h := range fold {
 		b := bal[h]
 		b.Debit += bal[p].Debit
@@ -140,6 +157,13 @@ func (t *Tx) foldRegister(account int64, fold payroll.Folding, folded bool) ([]s
 		}
 		out = append(out, ls...)
 	}
+	if !t.SeesPay {
+		bank, err := t.isBank(account)
+		if err != nil {
+			return nil, err
+		}
+		out = foldOfOne(out, bank)
+	}
 	if len(ids) == 1 {
 		return out, nil
 	}
@@ -157,10 +181,64 @@ func (t *Tx) foldRegister(account int64, fold payroll.Folding, folded bool) ([]s
 	return one, nil
 }
 
+// foldOfOne adds the lines of entries that are one employee's pay up, unit by unit, with
+// nothing of whose they are. On a bank account paper checks stay each, since the bank's own
+// statement shows them; in the order of their numbers, which are in no order of people.
+func foldOfOne(lines []store.RegisterLine, bank bool) (out []store.RegisterLine) {
+	type unit struct {
+		id       int64
+		reverses bool
+	}
+	at := map[unit]int{}
+	for _, l := range lines {
+		memo, check, paper := strings.Cut(l.Memo, ", check ")
+		switch {
+		case !l.OfOne:
+		case bank && paper:
+			l.EntryID, l.No, l.LineMemo, l.Memo = 0, 0, "", "payroll, paper check "+check
+		default:
+			k := unit{l.UnitID, l.Reverses}
+			if i, ok := at[k]; ok {
+				out[i].Amount += l.Amount
+				continue
+			}
+			at[k] = len(out)
+			l.EntryID, l.No, l.LineMemo, l.Memo = 0, 0, "", memo+", employees in one sum"
+		}
+		out = append(out, l)
+	}
+	slices.SortStableFunc(out, func(a, b store.RegisterLine) int {
+		if !a.Day.Equal(b.Day) || a.EntryID != 0 || b.EntryID != 0 || a.UnitID != b.UnitID {
+			return a.Day.Compare(b.Day)
+		}
+		return cmp.Or(cmp.Compare(len(a.Memo), len(b.Memo)), strings.Compare(a.Memo, b.Memo))
+	})
+	return out
+}
+
+// isBank says whether an account is a bank account.
+func (t *Tx) isBank(account int64) (bank bool, err error) {
+	err = t.Raw(`select coalesce((select sort = 'bank' from account where ledger_id = ? and id = ?), false)`, t.Ledger, account).Scan(&bank).Error
+	return bank, err
+}
+
+// ofOne says whether an entry is one employee's pay, or takes such a one back.
+func (t *Tx) ofOne(entry int64) (one bool, err error) {
+	err = t.Raw(`select coalesce((select coalesce(o.kind, e.kind) = 'payroll check' from entry e left join entry o on o.ledger_id = e.ledger_id and o.id = e.reverses_entry where e.ledger_id = ? and e.id = ?), false)`, t.Ledger, entry).Scan(&one).Error
+	return one, err
+}
+
 // mayLines refuses exports that hold every line to those whose books are folded.
 func (t *Tx) mayLines() error {
+	if t.SeesPay {
+		return nil
+	}
 	fold, err := t.folded()
-	if err == nil && len(fold) > 0 {
+	one := false
+	if err == nil {
+		err = t.Raw(`select exists (select 1 from entry where ledger_id = ? and kind = 'payroll check')`, t.Ledger).Scan(&one).Error
+	}
+	if err == nil && (one || len(fold) > 0) {
 		err = fail(Forbidden, "pay-private", "this holds every posted line, and some are the pay of fewer than three people, which you may not see here")
 	}
 	return err
@@ -174,6 +252,9 @@ func (t *Tx) foldRun(v *RunView, p *payRack) error {
 	}
 	fold, err := t.folded()
 	if err != nil {
+		return err
+	}
+	if err := t.foldItems(v, v.Batch); err != nil {
 		return err
 	}
 	if fold == nil {
@@ -281,4 +362,129 @@ func hideGroups(ns []PayNeed, sizes map[string]int) {
 			ns[i].Seen = nil
 		}
 	}
+}
+
+// itemPeople counts, run by run, who has an amount of each item.
+func (t *Tx) itemPeople(batches []int64) (map[int64]map[int64]int, error) {
+	type one struct{ batch, label, who int64 }
+	seen := map[one]bool{}
+	out := map[int64]map[int64]int{}
+	if len(batches) == 0 {
+		return out, nil
+	}
+	err := t.FactBlocks(batches, func(b *store.FactBlock) error {
+		who, err := whoOf(b)
+		if err != nil {
+			return err
+		}
+		for i, l := range b.Label {
+			k := one{b.Batch, l, who(i).id}
+			if k.who == 0 || b.Amount[i] == 0 || seen[k] {
+				continue
+			}
+			seen[k] = true
+			if out[b.Batch] == nil {
+				out[b.Batch] = map[int64]int{}
+			}
+			out[b.Batch][l]++
+		}
+		return nil
+	})
+	return out, err
+}
+
+// fewInAny are the items that fewer than three people have in some run: their totals over
+// several runs would tell them by the difference.
+func (t *Tx) fewInAny(runs []payRunRow) (map[int64]bool, error) {
+	var batches []int64
+	for _, r := range runs {
+		batches = append(batches, r.BatchID)
+	}
+	people, err := t.itemPeople(batches)
+	few := map[int64]bool{}
+	for _, items := range people {
+		for l, n := range items {
+			few[l] = few[l] || n < payroll.FewPeople
+		}
+	}
+	return few, err
+}
+
+// foldItems lets the items of a run that fewer than three people have stand in one sum with
+// another; where nothing hides them, neither they nor the totals with them are shown.
+func (t *Tx) foldItems(v *RunView, batch int64) error {
+	people, err := t.itemPeople([]int64{batch})
+	if err != nil {
+		return err
+	}
+	var items []payroll.ItemPeople
+	name := map[int64]string{}
+	for _, s := range v.Sections {
+		for _, r := range s.Rows {
+			items = append(items, payroll.ItemPeople{Item: r.ItemID, Section: payroll.Section(s.Name), People: people[batch][r.ItemID]})
+			name[r.ItemID] = r.Name
+		}
+	}
+	into, alone := payroll.FoldItems(items)
+	if len(into)+len(alone) == 0 {
+		return nil
+	}
+	if len(alone) > 0 {
+		v.Sections, v.Notes = []RunSection{}, append(v.Notes, "Items of this run are the pay of fewer than three people and are hidden from you")
+		v.Unusual = []string{}
+		return nil
+	}
+	moved := map[int64][2]money.Amount{}
+	for i := range v.Sections {
+		s := &v.Sections[i]
+		s.Report, s.Ledger = 0, 0
+		var rows []RunRow
+		for _, r := range s.Rows {
+			if h, ok := into[r.ItemID]; ok {
+				moved[h] = [2]money.Amount{moved[h][0] + r.Report, moved[h][1] + r.Ledger}
+				r.Report, r.Ledger = 0, 0
+				r.Name += ", in " + name[h]
+				r.Needs = hiddenNeeds(r.Needs)
+			}
+			rows = append(rows, r)
+		}
+		s.Rows = rows
+	}
+	for i := range v.Sections {
+		s := &v.Sections[i]
+		for k := range s.Rows {
+			r := &s.Rows[k]
+			if m, ok := moved[r.ItemID]; ok {
+				r.Report, r.Ledger = r.Report+m[0], r.Ledger+m[1]
+				r.Name += ", with items that are hidden from you"
+				r.Needs = hiddenNeeds(r.Needs)
+			}
+			s.Report += r.Report
+			s.Ledger += r.Ledger
+		}
+	}
+	v.Unusual = slices.DeleteFunc(v.Unusual, func(w string) bool {
+		for id := range into {
+			if strings.HasPrefix(w, name[id]+",") {
+				return true
+			}
+		}
+		return false
+	})
+	for i := range v.Waits {
+		v.Waits[i].Amount = 0
+	}
+	for i := range v.Holds {
+		v.Holds[i].Amount = 0
+	}
+	return nil
+}
+
+// hiddenNeeds are needs without what was seen of them.
+func hiddenNeeds(ns []PayNeed) []PayNeed {
+	out := slices.Clone(ns)
+	for i := range out {
+		out[i].Seen = nil
+	}
+	return out
 }

@@ -328,6 +328,30 @@ func (t *Tx) rollForward() ([]RollAccount, error) {
 	if err != nil {
 		return nil, err
 	}
+	fold, err := t.folded()
+	if err != nil {
+		return nil, err
+	}
+	type at struct {
+		account int64
+		month   string
+	}
+	one := map[at]int{}
+	shown := rows[:0]
+	for _, r := range rows { // an account of one person's dues stands in the one that it is folded into
+		if h, ok := fold[r.AccountID]; ok {
+			r.AccountID = h
+		}
+		k := at{r.AccountID, r.Month}
+		if i, ok := one[k]; ok {
+			shown[i].Added += r.Added
+			shown[i].Paid += r.Paid
+			continue
+		}
+		one[k] = len(shown)
+		shown = append(shown, r)
+	}
+	rows = shown
 	as, err := t.accounts()
 	if err != nil {
 		return nil, err
@@ -336,10 +360,16 @@ func (t *Tx) rollForward() ([]RollAccount, error) {
 	if err != nil {
 		return nil, err
 	}
+	for p, h := range fold {
+		more.expected[h] += more.expected[p]
+	}
 	for _, x := range as {
 		r := RollAccount{AccountID: x.ID, Account: x.Label(), Agencies: more.agencies[x.ID], Gaps: more.gaps[x.ID], Expected: more.expected[x.ID]}
-		if len(r.Agencies) < 2 {
+		if len(r.Agencies) < 2 || fold.Private(x.ID) {
 			r.Agencies = []RollAgency{}
+		}
+		if fold.Private(x.ID) {
+			r.Account, r.Gaps = shownName(fold, x), nil
 		}
 		if r.Gaps == nil {
 			r.Gaps = []PayGap{}
@@ -353,6 +383,7 @@ func (t *Tx) rollForward() ([]RollAccount, error) {
 		if len(months) == 0 {
 			continue
 		}
+		slices.SortFunc(months, func(a, b payroll.RollMonth) int { return cmp.Compare(a.Month, b.Month) })
 		r.Months, r.Closing = payroll.Roll(months)
 		r.Words = payroll.RollWords(r.Closing, r.Expected)
 		out = append(out, r)

@@ -121,6 +121,17 @@ func (t *Tx) payrollView() (Payroll, error) {
 	if err != nil {
 		return out, err
 	}
+	if !pay {
+		few, err := t.fewInAny(runs)
+		if err != nil {
+			return out, err
+		}
+		for l := range few {
+			if few[l] {
+				needs[l] = hiddenNeeds(needs[l])
+			}
+		}
+	}
 	if year == 0 {
 		year = t.Client.OpeningDay.Year()
 	}

@@ -198,6 +198,7 @@ type view struct {
 	t           *Tx
 	accounts    []chart.Account
 	bal         map[int64]store.Balance
+	shown       map[int64]store.Balance // the same as the person may see them
 	rack        Rack
 	tb          *store.Batch
 	live        *store.Unit
@@ -233,6 +234,7 @@ func (t *Tx) view() (*view, error) {
 	}
 	step(func() (e error) { v.accounts, e = t.accounts(); return })
 	step(func() (e error) { v.bal, e = t.Balances("", ""); return })
+	step(func() (e error) { v.shown, e = t.foldBalances(v.bal); return })
 	step(func() (e error) { v.rack, e = t.rackRows(false); return })
 	step(func() (e error) { v.tb, e = t.currentTB(); return })
 	step(func() (e error) { v.live, e = t.liveOpening(); return })

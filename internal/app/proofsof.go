@@ -29,7 +29,7 @@ func (v *view) source() proof.Proof {
 func (v *view) inLedger() proof.Proof {
 	p := proof.Proof{Key: "ledger-balances", Sentence: "Debits equal credits in the ledger", Unit: proof.Money, LeftName: "debits", RightName: "credits"}
 	for _, x := range v.accounts {
-		n := v.bal[x.ID].Net()
+		n := v.shown[x.ID].Net()
 		p.Left += n.Debit()
 		p.Right += n.Credit()
 		if n != 0 {

@@ -74,6 +74,9 @@ func (a *App) WhyOf(ctx context.Context, who Who, ledgerID int64, fact, label, e
 			if fold, err := t.folded(); err != nil || fold.Private(on) {
 				return cmp.Or[error](err, fail(Forbidden, "pay-private", "this figure is the pay of fewer than three people, or has it in it"))
 			}
+			if one, err := t.ofOne(entry); !t.SeesPay && (err != nil || one) {
+				return cmp.Or[error](err, fail(Forbidden, "pay-private", "this figure is one employee's pay, which is hidden from you"))
+			}
 			err = t.Raw(`select fact_id, amount as part, array_to_string(bindings, ',') as binds from trace where ledger_id = ? and entry_id = ? and no = ?
 				and first_no in (select first_no from trace_block where ledger_id = ? and entry_id = ? and lines && array[?::int]) order by part`, t.Ledger, entry, no, t.Ledger, entry, no).Scan(&hits).Error
 		case account != 0:
@@ -138,21 +141,21 @@ func (a *App) WhyOf(ctx context.Context, who Who, ledgerID int64, fact, label, e
 			if err != nil {
 				return err
 			}
-			if l.Kind == PayLabel {
-				pay := t.SeesPay
-				if !pay { // the row is somebody's pay; the item and the file may be said
-					recs, s.Amount = nil, 0
-					s.Raw = "the row holds pay, which is hidden from you"
-				}
+			private := (l.Kind == PayLabel || table.As(b.Purpose).Pay()) && !t.SeesPay
+			if private { // the row is somebody's pay; the item and the file may be said
+				recs, s.Amount = nil, 0
+				s.Raw = "the row holds pay, which is hidden from you"
 			}
 			if len(recs) == 1 {
 				var cells []string
 				for _, c := range recs[0].Cells {
 					cells = append(cells, c.Text)
 				}
-				s.Raw = strings.Join(cells, " | ")
+				s.Raw = t.sightOf(b).words(strings.Join(cells, " | "))
 			}
-			s.Fixed = fixes[b.ID].Fixes[table.FixKey(f.Record, f.Col)]
+			if !private {
+				s.Fixed = t.sightOf(b).cell(f.Record, f.Col, fixes[b.ID].Fixes[table.FixKey(f.Record, f.Col)])
+			}
 			if b.TakenBy != nil {
 				s.TakenBy, s.TakenAt = ps[*b.TakenBy].Initials, stamp(*b.TakenAt)
 			}
@@ -164,7 +167,7 @@ func (a *App) WhyOf(ctx context.Context, who Who, ledgerID int64, fact, label, e
 					out.Title = s.Label
 				}
 				out.Sources = append(out.Sources, s)
-				if account == 0 {
+				if account == 0 && !private {
 					out.Amount += money.Amount(h.Part)
 				}
 				continue
@@ -177,7 +180,7 @@ func (a *App) WhyOf(ctx context.Context, who Who, ledgerID int64, fact, label, e
 					out.Title = s.Label
 				}
 				out.Sources = append(out.Sources, s)
-				if account == 0 {
+				if account == 0 && !private {
 					out.Amount += s.Amount
 				}
 				continue

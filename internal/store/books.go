@@ -62,13 +62,15 @@ type RegisterLine struct {
 	UnitTitle string
 	Reverses  bool
 	Reversed  bool
+	OfOne     bool // the entry, or the one that it reverses, is one employee's pay
 }
 
 // Register lists the lines of an account in the order of days, after a key.
 func (t *Tx) Register(account int64, folded bool, afterDay string, afterEntry int64, afterNo, n int) ([]RegisterLine, error) {
 	var rows []RegisterLine
 	q := `select l.entry_id, l.no, e.day, e.kind, e.memo, l.memo as line_memo, l.amount, l.party, e.unit_id, u.title as unit_title,
-		e.reverses_entry is not null as reverses, exists (select 1 from entry r where r.ledger_id = e.ledger_id and r.reverses_entry = e.id) as reversed
+		e.reverses_entry is not null as reverses, exists (select 1 from entry r where r.ledger_id = e.ledger_id and r.reverses_entry = e.id) as reversed,
+		coalesce((select o.kind from entry o where o.ledger_id = e.ledger_id and o.id = e.reverses_entry), e.kind) = 'payroll check' as of_one
 		from entry_account x join line l on l.ledger_id = x.ledger_id and l.entry_id = x.entry_id and l.account_id = x.account_id join entry e on e.ledger_id = l.ledger_id and e.id = l.entry_id join unit u on u.ledger_id = e.ledger_id and u.id = e.unit_id
 		where x.ledger_id = ? and x.account_id = ?`
 	args := []any{t.Ledger, account}

@@ -5,6 +5,10 @@ import "cmp"
 // FewPeople is below how many people the pay of a group would disclose a person's.
 const FewPeople = 3
 
+// Owed stands for every section where its items are owed: deductions and taxes withheld, and
+// what the employer adds. An account of one person's dues is shown in one that many share.
+const Owed Section = "owed"
+
 // PaidAt says that an employee's pay of a section was posted to an account.
 type PaidAt struct {
 	Section  Section
