@@ -65,6 +65,11 @@ func (c *config) open(ctx context.Context) (*app.App, error) {
 	if c.keyFile == "" {
 		return nil, errors.New("say where the data key is: --data-key or COATRACK_DATA_KEY")
 	}
+	if _, err := os.Stat(c.keyFile); os.IsNotExist(err) && c.makeKey {
+		if err := c.mayMakeKey(ctx); err != nil {
+			return nil, err
+		}
+	}
 	key, err := vault.LoadKey(c.keyFile, c.makeKey)
 	if err != nil {
 		return nil, err
@@ -77,7 +82,25 @@ func (c *config) open(ctx context.Context) (*app.App, error) {
 	if err != nil {
 		return nil, err
 	}
+	if err := s.KnowKey(ctx); err != nil {
+		s.Close()
+		return nil, fmt.Errorf("%s: %w", c.keyFile, err)
+	}
 	return app.New(s), nil
+}
+
+// mayMakeKey refuses to make a data key beside data that another one sealed.
+func (c *config) mayMakeKey(ctx context.Context) error {
+	s, err := store.Open(ctx, c.dsn, nil)
+	if err != nil {
+		return err
+	}
+	defer s.Close()
+	there, err := s.HoldsSealed(ctx)
+	if err == nil && there {
+		err = fmt.Errorf("%s is not there, and the database holds data sealed with it: put the key file back; a new key would open none of it", c.keyFile)
+	}
+	return err
 }
 
 func serveCmd() *cobra.Command {

@@ -22,7 +22,7 @@ var secrets = map[string]string{
 	"Bo's gross": "1211.53", "Bo's net": "1011.64", "Bo's premium": "227.59",
 	"Eve's gross": "1307.71", "Eve's net": "1089.89",
 	"the officer's gross": "2347.91", "the officer's net": "1866.57", "the officer's federal tax": "301.73",
-	"Dot's dues": "37.61", // an item that one person has
+	"Dot's dues":        "37.61", // an item that one person has
 	"a vendor's number": "321-54-9876", "a vendor's number in a remark": "432-65-1987", "a number corrected on the sheet": "543-76-2198", "a number in another list": "65-4321098",
 }
 
@@ -242,5 +242,34 @@ func TestNoAnswerTellsWhatOnePersonEarns(t *testing.T) {
 		}
 		sort.Strings(found)
 		require.Empty(t, found, "as a %s:\n%s", role, strings.Join(found, "\n"))
+	}
+}
+
+// A paper check's amount stays in the bank's register, since the bank's own statement shows
+// it; nothing there says whose it is, and no line of the books leads to the employee.
+func TestAPaperCheckIsNobodys(t *testing.T) {
+	o, _ := payClient(t)
+	token := o.token("Marlpit", "r@example.com", "reviewer")
+	require.NoError(t, o.app.GiveRoleByName(t.Context(), "a@example.com", "r@example.com", "Heron Slip", "reviewer"))
+	status, r, _ := o.call(token, "GET", "/api/clients/1/books/register/1", "")
+	require.Equal(t, 200, status)
+	checks := 0
+	for _, l := range r["lines"].([]any) {
+		line := l.(map[string]any)
+		require.NotContains(t, line["memo"], "Ames")
+		if line["amount"] == "-797.41" {
+			checks++
+			require.Equal(t, "payroll, paper check 841", line["memo"])
+			require.Equal(t, float64(0), line["entry_id"], "no way from it to the entry")
+		}
+	}
+	require.Equal(t, 1, checks)
+	for e := 1; e <= 8; e++ {
+		for n := 1; n <= 12; n++ {
+			status, w, _ := o.call(token, "GET", fmt.Sprintf("/api/clients/1/why?entry=%d&no=%d", e, n), "")
+			if status == 200 {
+				require.NotContains(t, fmt.Sprint(w), "797.41")
+			}
+		}
 	}
 }

@@ -89,7 +89,9 @@ func (a *App) ExportBundle(ctx context.Context, who Who, ledgerID int64, w io.Wr
 			head.Credit += b.Net().Credit()
 		}
 		if sees {
-			head.TaxID = t.taxID(t.Client.TaxIDSealed)
+			if head.TaxID, err = t.taxID(t.Client.TaxIDSealed); err != nil {
+				return err
+			}
 		}
 		s := &jsonStream{w: w, enc: json.NewEncoder(w)}
 		s.enc.SetEscapeHTML(false)
@@ -122,15 +124,15 @@ func (t *Tx) mayPayroll() error {
 }
 
 // taxID opens a sealed number; "" if there is none.
-func (t *Tx) taxID(sealed []byte) string {
+func (t *Tx) taxID(sealed []byte) (string, error) {
 	if len(sealed) == 0 {
-		return ""
+		return "", nil
 	}
 	plain, err := t.Unseal(sealed, "tax id")
 	if err != nil {
-		return ""
+		return "", fail(Conflict, "number-unreadable", "a tax number is kept and cannot be opened: the data key is not the one it was sealed with")
 	}
-	return string(plain)
+	return string(plain), nil
 }
 
 // bundleRest writes the parts that are tables of their own, papers and the history.
@@ -222,7 +224,9 @@ func (t *Tx) bundleAccounts(s *jsonStream, sees bool) error {
 	for _, p := range ps {
 		x := bundleParty{ID: p.ID, PartyFacts: t.partyOf(p).PartyFacts, Active: p.Active, Joined: p.JoinedInto, Outside: of[p.ID]}
 		if sees {
-			x.TaxID = t.taxID(p.TaxIDSealed)
+			if x.TaxID, err = t.taxID(p.TaxIDSealed); err != nil {
+				return err
+			}
 		}
 		s.item(x)
 	}

@@ -316,7 +316,11 @@ func (a *App) WriteEfile(ctx context.Context, who Who, ledgerID int64, year int,
 		payer, id := t.payer()
 		c := csv.NewWriter(w)
 		_ = c.Write(efileTitles)
-		for i, f := range b.forms() {
+		forms := b.forms()
+		if err := b.opened(); err != nil {
+			return err
+		}
+		for i, f := range forms {
 			if err := c.Write(b.efileRow(i+1, f.Kind, f.Boxes, f.Held, b.who[f.Payee], payer, id, "")); err != nil {
 				return err
 			}

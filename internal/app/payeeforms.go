@@ -82,9 +82,11 @@ func (t *Tx) payer() (PayerFacts, string) {
 	p := PayerFacts{Name: cmp.Or(c.LegalName, c.Name), Address: c.Address, Telephone: c.Telephone, Missing: []string{}}
 	id := ""
 	if len(c.TaxIDSealed) > 0 {
-		if plain, err := t.Unseal(c.TaxIDSealed, "tax id"); err == nil {
-			id = string(plain)
+		plain, err := t.Unseal(c.TaxIDSealed, "tax id")
+		if err != nil {
+			p.Missing = append(p.Missing, "tax number that can be opened")
 		}
+		id = string(plain)
 	}
 	p.Masked = maskTax(id)
 	for _, x := range [...]struct{ v, w string }{{p.Name, "legal name"}, {id, "tax number"}, {p.Address, "address"}, {p.Telephone, "telephone"}} {
@@ -262,6 +264,10 @@ func (a *App) WriteForms(ctx context.Context, who Who, ledgerID int64, q FormsWa
 
 func (b *payeeBook) writeForms(w io.Writer, q FormsWanted) error {
 	t := b.t
+	b.openAll()
+	if err := b.opened(); err != nil {
+		return err
+	}
 	payer, payerID := t.payer()
 	sees := t.SeesTaxIDs
 	if !sees {

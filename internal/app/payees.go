@@ -39,6 +39,7 @@ type payeeBook struct {
 	year    int
 	rules   payees.Rules
 	inBook  bool
+	sealed  []string // names whose number could not be opened
 	whoIsPaid
 	labels   map[int64]store.Label
 	party    map[int64]int64 // vendor label → party, or minus the label where nobody said
@@ -228,10 +229,22 @@ func (b *payeeBook) open(id int64) {
 	if !ok || p.TaxID != "" || len(b.parties[id].TaxIDSealed) == 0 {
 		return
 	}
-	if plain, err := b.t.Unseal(b.parties[id].TaxIDSealed, "tax id"); err == nil {
-		p.TaxID = string(plain)
-		b.who[id] = p
+	plain, err := b.t.Unseal(b.parties[id].TaxIDSealed, "tax id")
+	if err != nil {
+		b.sealed = append(b.sealed, p.Name)
+		return
 	}
+	p.TaxID = string(plain)
+	b.who[id] = p
+}
+
+// opened refuses to go on where a number that is here cannot be opened: it would leave the
+// house as a blank.
+func (b *payeeBook) opened() error {
+	if len(b.sealed) == 0 {
+		return nil
+	}
+	return fail(Conflict, "number-unreadable", "the tax number of %s is kept and cannot be opened: the data key is not the one it was sealed with. Nothing was made", b.sealed[0])
 }
 
 func (b *payeeBook) openAll() {

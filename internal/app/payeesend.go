@@ -58,6 +58,9 @@ func (a *App) SendForms(ctx context.Context, who Who, ledgerID int64, year int, 
 func (b *payeeBook) prepare(ids []int64, service string, correct bool) (int64, error) {
 	t := b.t
 	b.openAll()
+	if err := b.opened(); err != nil {
+		return 0, err
+	}
 	payer, payerID := t.payer()
 	if len(payer.Missing) > 0 {
 		return 0, fail(Conflict, "payer-facts", "the payer's %s is missing; say it in the brief", strings.Join(payer.Missing, ", "))

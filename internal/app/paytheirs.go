@@ -69,13 +69,6 @@ func (t *Tx) mayFormOf(form string, employee int64) error {
 	return err
 }
 
-func orFail(err error, or *Error) error {
-	if err != nil {
-		return err
-	}
-	return or
-}
-
 // keepForm lays a figure over the one that was said before. batch and record are where it
 // was read; 0 is typed.
 func (t *Tx) keepForm(f FormFigure, a money.Amount, batch int64, record int) error {

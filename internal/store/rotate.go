@@ -55,6 +55,9 @@ func Rotate(ctx context.Context, ownerDSN string, from, to *vault.Vault) (int, e
 	if err := rotateMarks(ctx, tx, to); err != nil {
 		return 0, err
 	}
+	if _, err := tx.Exec(ctx, `insert into data_key (mark) values ($1) on conflict (one) do update set mark = excluded.mark, at = now()`, keyMark(to)); err != nil {
+		return 0, err
+	}
 	return n, tx.Commit(ctx)
 }
 

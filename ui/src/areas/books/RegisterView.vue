@@ -54,18 +54,17 @@ const {
       </thead>
       <tbody>
         <tr
-          v-for="l in r.lines"
-          :key="`${l.entry_id}-${l.no}`"
-          class="can"
-          :class="{ hand: at?.entry === l.entry_id && at?.no === l.no, off: l.reversal }"
-          @click="at = { entry: l.entry_id, no: l.no }"
+          v-for="(l, i) in r.lines"
+          :key="`${l.entry_id}-${l.no}-${i}`"
+          :class="{ can: l.entry_id, hand: l.entry_id && at?.entry === l.entry_id && at?.no === l.no, off: l.reversal }"
+          @click="l.entry_id && (at = { entry: l.entry_id, no: l.no })"
         >
           <td>{{ day(l.day) }}</td>
-          <td class="q">{{ l.entry_id }}.{{ l.no }}</td>
+          <td class="q">{{ l.entry_id ? `${l.entry_id}.${l.no}` : "–" }}</td>
           <td>
-            <button class="quiet-link" @click.stop="at = { entry: l.entry_id, no: l.no }">{{ l.memo }}</button><small v-if="l.reversal" class="q">
-              reversed pair</small
-            >
+            <template v-if="!l.entry_id">{{ l.memo }}</template><button v-else class="quiet-link" @click.stop="at = { entry: l.entry_id, no: l.no }">
+              {{ l.memo }}</button
+            ><small v-if="l.reversal" class="q"> reversed pair</small>
           </td>
           <td class="n">{{ isCredit(l.amount) ? "" : plain(l.amount) }}</td>
           <td class="n">{{ isCredit(l.amount) ? plain(l.amount) : "" }}</td>
