@@ -132,6 +132,10 @@ func New(a *app.App, opt Options) http.Handler {
 	sm.Cookie.SameSite = http.SameSiteLaxMode
 	sm.Cookie.Secure = opt.Secure
 	sm.HashTokenInStore = true
+	sm.ErrorFunc = func(w http.ResponseWriter, _ *http.Request, err error) {
+		slog.Warn("sessions cannot be read", "error", firstLine(err))
+		writeAway(w)
+	}
 	s := &Server{app: a, sessions: sm, store: a.Store}
 
 	r := chi.NewRouter()

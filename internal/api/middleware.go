@@ -5,6 +5,8 @@ import (
 	"context"
 	"crypto/sha256"
 	"encoding/json"
+	"errors"
+	"fmt"
 	"io"
 	"log/slog"
 	"net"
@@ -116,10 +118,17 @@ func writeProblem(w http.ResponseWriter, status int, code, detail string) {
 	_ = json.NewEncoder(w).Encode(p)
 }
 
-// passwordMark changes with the password, so that a reset ends old sessions.
+// writeAway answers while the database cannot be reached.
+func writeAway(w http.ResponseWriter) {
+	w.Header().Set("Retry-After", "5")
+	writeProblem(w, http.StatusServiceUnavailable, "database-away", "the database cannot be reached just now; nothing was changed. Try again in a few seconds")
+}
+
+// passwordMark changes with the password and when the person signs out everywhere, so that
+// both end the sessions from before.
 func passwordMark(w app.Who) string {
 	h := w.Person.PasswordHash
-	return h[max(0, len(h)-12):]
+	return fmt.Sprint(h[max(0, len(h)-12):], "|", w.Person.SessionEpoch)
 }
 
 // authenticate knows the person by session or token. All of /api needs one,
@@ -148,8 +157,14 @@ func (s *Server) authenticate(next http.Handler) http.Handler {
 		} else {
 			err = &app.Error{What: app.Unsigned}
 		}
-		if err != nil {
+		var known *app.Error
+		switch {
+		case err == nil:
+		case errors.As(err, &known):
 			writeProblem(w, 401, "not-signed-in", "sign in, or send a living token")
+			return
+		default: // who asks is not known, since nothing can be asked: that signs nobody out
+			writeAway(w)
 			return
 		}
 		next.ServeHTTP(w, r.WithContext(context.WithValue(r.Context(), whoKey{}, person)))

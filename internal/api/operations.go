@@ -60,25 +60,33 @@ func (s *Server) signInOps() {
 		return done{true}, s.sessions.Destroy(ctx)
 	})
 	op(s, http.MethodDelete, "/api/sessions", "sign-out-everywhere", "People", "End all your sessions", 200, func(ctx context.Context, w app.Who, _ *none) (done, error) {
-		err := s.sessions.Iterate(ctx, func(ctx context.Context) error {
-			if s.sessions.GetInt64(ctx, "person") == w.Person.ID {
-				return s.sessions.Destroy(ctx)
-			}
-			return nil
-		})
-		if err != nil {
+		if err := s.app.EndSessions(ctx, w); err != nil {
 			return done{}, err
 		}
-		return done{true}, s.sessions.Destroy(ctx) // this very session is saved again otherwise
+		return done{true}, s.sessions.Destroy(ctx)
 	})
-	op(s, http.MethodPut, "/api/password", "change-password", "People", "Change your password; other sessions end", 200, func(ctx context.Context, w app.Who, in *struct {
+	op(s, http.MethodPut, "/api/password", "change-password", "People", "Change your password; your other sessions and your tokens end, this session stays", 200, func(ctx context.Context, w app.Who, in *struct {
 		Body struct {
 			Old string `json:"old" maxLength:"200"`
 			New string `json:"new" maxLength:"200"`
 		}
 	},
 	) (done, error) {
-		return done{true}, s.app.ChangePassword(ctx, w, in.Body.Old, in.Body.New)
+		if err := s.app.ChangePassword(ctx, w, in.Body.Old, in.Body.New); err != nil {
+			return done{}, err
+		}
+		if s.sessions.GetInt64(ctx, "person") != w.Person.ID {
+			return done{true}, nil // asked with a token
+		}
+		now, err := s.app.PersonByID(ctx, w.Person.ID)
+		if err != nil {
+			return done{}, err
+		}
+		if err := s.sessions.RenewToken(ctx); err != nil {
+			return done{}, err
+		}
+		s.sessions.Put(ctx, "mark", passwordMark(now))
+		return done{true}, nil
 	})
 	op(s, http.MethodGet, "/api/tokens", "list-tokens", "People", "Your API tokens", 200, func(ctx context.Context, w app.Who, _ *none) ([]app.Token, error) { return s.app.Tokens(ctx, w) })
 	op(s, http.MethodPost, "/api/tokens", "make-token", "People", "Make an API token; its secret is shown once", 201, func(ctx context.Context, w app.Who, in *struct {

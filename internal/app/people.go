@@ -6,14 +6,17 @@ import (
 	"crypto/sha256"
 	"crypto/subtle"
 	"encoding/base64"
+	"errors"
 	"fmt"
 	"net/mail"
 	"strings"
 	"unicode"
+	"unicode/utf8"
 
 	"coatrack/internal/store"
 
 	"golang.org/x/crypto/argon2"
+	"gorm.io/gorm"
 )
 
 // Parameters of argon2id: 64 MiB would be felt with many sign-ins at once on two
@@ -82,8 +85,11 @@ func (a *App) PersonByID(ctx context.Context, id int64) (Who, error) {
 	err := a.Store.InFirm(ctx, 0, 0, func(t *store.Tx) error {
 		return t.Where("id = ? and active", id).Take(&w.Person).Error
 	})
-	if err != nil {
+	switch {
+	case errors.Is(err, gorm.ErrRecordNotFound):
 		return w, fail(Unsigned, "not-signed-in", "sign in first")
+	case err != nil:
+		return w, err // not known: the database is away, say
 	}
 	return w, nil
 }
@@ -99,7 +105,7 @@ func (a *App) AddPerson(ctx context.Context, firmID int64, p NewPerson) (int64, 
 	if _, err := mail.ParseAddress(p.Email); err != nil {
 		return 0, fail(Invalid, "bad-email", "%q is not an e-mail address", p.Email)
 	}
-	if err := goodPassword(p.Password); err != nil {
+	if err := goodPassword(p.Password, p.Email); err != nil {
 		return 0, err
 	}
 	if _, ok := rights[p.Role]; !ok {
@@ -117,12 +123,32 @@ func (a *App) AddPerson(ctx context.Context, firmID int64, p NewPerson) (int64, 
 	return id, err
 }
 
-func goodPassword(pw string) error {
-	if len(pw) < 10 {
-		return fail(Invalid, "weak-password", "the password has %d characters; use at least 10", len(pw))
+func goodPassword(pw, email string) error {
+	if n := utf8.RuneCountInString(pw); n < 10 {
+		return fail(Invalid, "weak-password", "the password has %d characters; use at least 10", n)
+	}
+	low := strings.ToLower(strings.TrimSpace(pw))
+	local, _, _ := strings.Cut(strings.ToLower(email), "@")
+	switch {
+	case commonPasswords[low]:
+		return fail(Invalid, "common-password", "that password is among the commonest there are, and tried first by anyone who guesses; choose another")
+	case low == strings.ToLower(email) || len(local) > 3 && strings.Trim(strings.ReplaceAll(low, local, ""), "0123456789.@-_! ") == "":
+		return fail(Invalid, "own-address", "the password is your own address; choose another")
+	case strings.Trim(low, low[:1]) == "":
+		return fail(Invalid, "common-password", "the password is one character again and again; choose another")
 	}
 	return nil
 }
+
+// commonPasswords are the commonest of ten characters and more, as lists of leaked passwords
+// have them again and again.
+var commonPasswords = func() map[string]bool {
+	m := map[string]bool{}
+	for _, p := range strings.Fields(`1234567890 0123456789 0987654321 9876543210 12345678910 123456789a 1234567891 12345678901 123456789q 123456123456 1q2w3e4r5t 1q2w3e4r5t6y 1qaz2wsx3edc qwertyuiop qwertyuiop1 qwerty12345 qwerty123456 qwertyuiop123 qwerty1234 asdfghjkl1 asdfghjkl; zxcvbnm123 zaq12wsxcde3 1qazxsw23edc password12 password123 password1234 password12345 password123456 passw0rd123 p@ssw0rd123 p@ssword123 password1! password!1 mypassword mypassword1 newpassword changeme123 changeme12 letmein123 letmein1234 welcome123 welcome1234 welcome2024 welcome2025 welcome2026 admin12345 admin123456 administrator iloveyou12 iloveyou123 iloveyou1234 iloveyouso football123 football12 baseball12 baseball123 basketball superman123 batman1234 princess12 princess123 sunshine12 sunshine123 michael123 jennifer12 jennifer123 charlie123 liverpool1 manchester chocolate1 strawberry butterfly1 rainbow123 summer2024 summer2025 summer2026 winter2024 winter2025 winter2026 spring2026 autumn2026 january2026 monkey1234 dragon1234 master1234 shadow1234 computer12 computer123 internet12 internet123 abcdefghij abcdefghijk abcd123456 abc1234567 abc123456789 a123456789 aa12345678 aa123456789 q1w2e3r4t5 q1w2e3r4t5y6 trustno123 whatever12 starwars12 starwars123 pokemon123 bookkeeper bookkeeping accounting accountant accounting1 quarterend taxseason1`) {
+		m[p] = true
+	}
+	return m
+}()
 
 func initials(name string) string {
 	var b strings.Builder
@@ -142,7 +168,7 @@ func initials(name string) string {
 
 // ResetPassword sets a password and ends all sessions and tokens of the person.
 func (a *App) ResetPassword(ctx context.Context, email, password string) error {
-	if err := goodPassword(password); err != nil {
+	if err := goodPassword(password, email); err != nil {
 		return err
 	}
 	return a.Store.InFirm(ctx, 0, 0, func(t *store.Tx) error {
@@ -150,7 +176,10 @@ func (a *App) ResetPassword(ctx context.Context, email, password string) error {
 		if r.Error == nil && r.RowsAffected == 0 {
 			return fail(NotFound, "no-such-person", "nobody has the e-mail %s", email)
 		}
-		return r.Error
+		if r.Error != nil {
+			return r.Error
+		}
+		return t.Exec(`update api_token set revoked_at = now() where revoked_at is null and person_id in (select id from person where lower(email) = lower(?))`, email).Error
 	})
 }
 
@@ -218,10 +247,20 @@ func (a *App) ByToken(ctx context.Context, secret string) (Who, error) {
 	err := a.Store.InFirm(ctx, 0, 0, func(t *store.Tx) error {
 		return t.Raw(`update api_token set last_used_at = ? where hash = ? and revoked_at is null returning person_id`, a.Now(), sum[:]).Scan(&id).Error
 	})
-	if err != nil || id == 0 {
+	switch {
+	case err != nil:
+		return Who{}, err
+	case id == 0:
 		return Who{}, fail(Unsigned, "not-signed-in", "the token is not known or was revoked")
 	}
 	return a.PersonByID(ctx, id)
+}
+
+// EndSessions ends every session of a person.
+func (a *App) EndSessions(ctx context.Context, who Who) error {
+	return a.Store.InFirm(ctx, 0, 0, func(t *store.Tx) error {
+		return t.Exec(`update person set session_epoch = session_epoch + 1 where id = ?`, who.Person.ID).Error
+	})
 }
 
 // ChangePassword sets a new password for a person who knows the old one.

@@ -28,6 +28,7 @@ type Person struct {
 	Initials     string
 	Role         string
 	PasswordHash string
+	SessionEpoch int
 	Active       bool
 	CreatedAt    time.Time
 }

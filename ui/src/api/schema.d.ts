@@ -2447,7 +2447,7 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Change your password; other sessions end */
+        /** Change your password; your other sessions and your tokens end, this session stays */
         put: operations["change-password"];
         post?: never;
         delete?: never;
