@@ -62,7 +62,7 @@ func TestAClientFromAStarterChart(t *testing.T) {
 	d.until(`document.querySelector("#a-num")?.value === "4005"`, "the account as the row says it")
 	d.press("Make the account")
 	d.sees("Importing it sets 5 old accounts")
-	d.press("Set row aside")
+	d.press("Skip the row")
 	d.press("Take in 5")
 	d.sees("1 open, 0 suggested, 5 done")
 

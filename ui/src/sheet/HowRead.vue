@@ -25,6 +25,8 @@ const signs: Record<string, string> = {
   document: "as each document says",
   checks: "checks positive",
   deposits: "deposits positive",
+  sections: "as the headings say",
+  balance: "by the running balance",
 };
 const { data: files } = useFiles();
 const sources = computed(() => [...new Set((files.value ?? []).map((f) => f.source))].filter((s) => s !== props.file.source));
@@ -70,6 +72,14 @@ const { data: suspects } = useQuery({
       @change="put('source')($event)"
     />
     <datalist id="h-sources"><option v-for="s in sources" :key="s" :value="s" /></datalist>
+    <template v-if="file.purpose === 'crosswalk' || (file.purpose === 'parties' && r.party_kind)">
+      <label for="h-party">They are</label>
+      <select id="h-party" class="input" :value="r.party_kind || 'account'" :disabled="!open" @change="put('party_kind')($event)">
+        <option v-if="file.purpose === 'crosswalk'" value="account">accounts</option>
+        <option value="customer">customers</option>
+        <option value="vendor">vendors</option>
+      </select>
+    </template>
     <template v-if="file.sheets.length > 1">
       <label for="h-sheet">Sheet</label>
       <select id="h-sheet" class="input" :value="r.sheet" :disabled="!open" @change="put('sheet')($event)">
