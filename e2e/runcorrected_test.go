@@ -28,7 +28,7 @@ func TestACorrectedRegisterIsBroughtOnTheScreen(t *testing.T) {
 	require.Empty(t, d.axe())
 	d.press("Take in 14")
 	d.sees("the run paid 31 Jul 2026 is here already, from register-2026-07-31.csv")
-	d.press("Take it in as the correction")
+	d.press("Import it as the correction")
 	d.sees("What it corrects")
 	d.sees("Larkin, Abe 283.50 304.50 up 21.00")
 	d.sees("3 ties do not hold") // the taxes were not withheld on it

@@ -264,7 +264,7 @@ func (t *Tx) applyUncleared(b *store.Batch, rows []table.Row, account int64) err
 		items[u.AccountID]++
 	}
 	for id, n := range items {
-		if err := t.record("uncleared items taken in", "account", id, nil, map[string]any{"items": n, "file": b.Name}); err != nil {
+		if err := t.record("uncleared items imported", "account", id, nil, map[string]any{"items": n, "file": b.Name}); err != nil {
 			return err
 		}
 	}

@@ -3,7 +3,6 @@ package app
 import (
 	"encoding/json"
 	"slices"
-	"strings"
 
 	"coatrack/internal/core/money"
 	"coatrack/internal/core/payroll"
@@ -79,18 +78,6 @@ func (t *Tx) payLabels(source string) (map[int64]store.Label, error) {
 	return out, nil
 }
 
-// oneDay says whether two heads may be of one run: the same check date, or period where
-// neither says one, and no two providers.
-func oneDay(a, b payroll.Head) bool {
-	if a.Provider != "" && b.Provider != "" && !strings.EqualFold(strings.TrimSpace(a.Provider), strings.TrimSpace(b.Provider)) {
-		return false
-	}
-	if a.Check != "" || b.Check != "" {
-		return a.Check == b.Check
-	}
-	return a.From != "" && a.From == b.From && a.To == b.To
-}
-
 // joining holds a summary against runs that are here.
 func (t *Tx) joining(runs []payRunRow, said []payroll.SummaryItem) (map[int64]payroll.Joining, error) {
 	out := map[int64]payroll.Joining{}
@@ -128,7 +115,7 @@ func (t *Tx) runOfSummary(b *store.Batch, head payroll.Head, rows []table.Row, a
 	}
 	var near []payRunRow
 	for _, o := range all {
-		if !o.Prior && !o.Superseded && o.People > 0 && o.BatchID != b.ID && (o.Source == b.Source || joins == o.ID) && (oneDay(head, o.head()) || joins == o.ID) {
+		if !o.Prior && !o.Superseded && o.People > 0 && o.BatchID != b.ID && (o.Source == b.Source || joins == o.ID) && (head.SameDay(o.head()) || joins == o.ID) {
 			near = append(near, o)
 		}
 	}
@@ -171,7 +158,7 @@ func (t *Tx) summaryOfRun(id int64, head payroll.Head, all []payRunRow) (*payRun
 		if err := json.Unmarshal([]byte(o.Answers), &asked); err != nil {
 			return nil, err
 		}
-		if o.ID != id && !o.Prior && !o.Superseded && o.People == 0 && o.Unit == 0 && slices.Contains(asked, asksTotals) && oneDay(head, o.head()) {
+		if o.ID != id && !o.Prior && !o.Superseded && o.People == 0 && o.Unit == 0 && slices.Contains(asked, asksTotals) && head.SameDay(o.head()) {
 			near = append(near, o)
 		}
 	}

@@ -132,7 +132,7 @@ func (t *Tx) takeRegister(b *store.Batch, r *table.Reading, rows []table.Row, ho
 		asked = append(asked, asksTotals)
 	}
 	for _, o := range others {
-		if how.Joins < 0 && o.BatchID != b.ID && oneDay(head, o.head()) { // a run of its own was said just now
+		if how.Joins < 0 && o.BatchID != b.ID && head.SameDay(o.head()) { // a run of its own was said just now
 			asked = append(asked, anotherRun+fmt.Sprint(o.ID))
 		}
 	}

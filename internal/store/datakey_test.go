@@ -22,7 +22,7 @@ func keyed(t *testing.T, dsn string, b byte) *store.Store {
 }
 
 // A database knows the key that it is sealed with: another is refused, before and after the
-// key is rotated, and none is made beside data that is there.
+// key is rotated, and no key is made beside data that is there.
 func TestADatabaseKnowsItsKey(t *testing.T) {
 	owner, app := pgtest.DSNs(t)
 	a, b := keyed(t, app, 1), keyed(t, app, 2)

@@ -52,7 +52,7 @@ func TestAnInitialOnABill(t *testing.T) {
 		got := Gaps([]BillLine{{Name: c.name, Whole: 224_00}}, paid)
 		require.Equal(t, c.want, got[0].Words)
 	}
-	// Who stands on the bill by name is nobody else's initial.
+	// Who is on the bill by name is nobody else's initial.
 	got := Gaps([]BillLine{{Name: "Wynn Halloran", Whole: 224_00}, {Name: "Halloran, W.", Whole: 5_00}}, paid[:1])
 	require.Equal(t, []Gap{{"Halloran, W. is on the bill and not on the payroll", 5_00}}, got)
 }

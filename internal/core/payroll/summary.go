@@ -1,6 +1,10 @@
 package payroll
 
-import "coatrack/internal/core/money"
+import (
+	"strings"
+
+	"coatrack/internal/core/money"
+)
 
 // SummaryItem is an item of a provider's summary of a run, as the file writes it.
 type SummaryItem struct {
@@ -15,6 +19,18 @@ type Joining struct {
 	Turned []bool  // whether its amount is to be turned to stand in the item's own direction
 	Agree  int     // items whose amounts are those of the run to the cent
 	Differ int     // items that the run has with another amount, or does not have
+}
+
+// SameDay says whether two heads may be of one run: the same check date, or the same period
+// where neither says one, and not of two providers.
+func (h Head) SameDay(o Head) bool {
+	if a, b := oneSpaced(h.Provider), oneSpaced(o.Provider); a != "" && b != "" && !strings.EqualFold(a, b) {
+		return false
+	}
+	if h.Check != "" || o.Check != "" {
+		return h.Check == o.Check
+	}
+	return h.From != "" && h.From == o.From && h.To == o.To
 }
 
 // Fits says whether the summary is one of the run: half of what it says at least, and more

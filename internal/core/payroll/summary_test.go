@@ -56,3 +56,24 @@ func TestASummaryFindsTheItemsOfItsRun(t *testing.T) {
 	require.False(t, JoinSummary(run, keys, said[:1]).Fits())
 	require.False(t, JoinSummary(run, keys, nil).Fits())
 }
+
+func TestWhichRunsMayBeOneOfADay(t *testing.T) {
+	day := Head{Provider: "Pellan Payroll", Check: "2026-07-15", From: "2026-07-01", To: "2026-07-15"}
+	for _, c := range []struct {
+		other Head
+		want  bool
+	}{
+		{Head{Check: "2026-07-15"}, true}, // a paper that names nobody
+		{Head{Provider: "PELLAN  payroll", Check: "2026-07-15", From: "2026-07-02"}, true},
+		{Head{Provider: "Marrowfat Pay", Check: "2026-07-15"}, false},
+		{Head{Provider: "Pellan Payroll", Check: "2026-07-31"}, false},
+		{Head{From: "2026-07-01", To: "2026-07-15"}, false}, // one has a check date, the other none
+	} {
+		require.Equal(t, c.want, day.SameDay(c.other), c.other)
+		require.Equal(t, c.want, c.other.SameDay(day), "the other way round")
+	}
+	period := Head{From: "2026-07-01", To: "2026-07-15"}
+	require.True(t, period.SameDay(period))
+	require.False(t, period.SameDay(Head{From: "2026-07-01", To: "2026-07-31"}))
+	require.False(t, Head{}.SameDay(Head{}), "nothing said is no day")
+}

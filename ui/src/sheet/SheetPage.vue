@@ -178,7 +178,7 @@ function useSuggestion(f: Finding) {
         <li><span></span><button class="btn small" @click="take.mutate({ joins: -1 })">It is a run of its own</button></li>
       </ul>
       <p v-if="corrects" class="acts">
-        <button class="btn prime small" @click="take.mutate({ corrects })">Take it in as the correction</button>
+        <button class="btn prime small" @click="take.mutate({ corrects })">Import it as the correction</button>
         <RouterLink class="btn small" :to="`/c/${id}/payroll/${corrects}`">Look at the run</RouterLink>
       </p>
       <div v-if="file.state === 'destroyed'" class="empty">
