@@ -190,6 +190,9 @@ func (t *Tx) readAs(b *store.Batch, as table.As) error {
 	if string(as) == b.Purpose {
 		return nil
 	}
+	if table.As(b.Purpose).Pay() && !as.Pay() && !t.SeesPay { // read as anything else, its rows would lie open
+		return fail(Forbidden, "pay-private", "%s holds pay, which you may not see; somebody who may can read it as another kind", b.Name)
+	}
 	var same []store.Batch
 	if err := t.Select("id", "name").Where("ledger_id = ? and fingerprint = ? and purpose = ? and state in ('sheet', 'taken') and id <> ?", t.Ledger, b.Fingerprint, string(as), b.ID).Find(&same).Error; err != nil {
 		return err

@@ -58,7 +58,8 @@ func (t *Tx) sightOf(b *store.Batch) sight {
 		s.ids[c.Index] = c.Meaning == table.TaxIDCol
 		named = named || c.Meaning == table.Employee || c.Meaning == table.EmployeeID
 	}
-	s.totals = as == table.AsForms && !named
+	// Figures of the whole employer, if the file itself says so and no person's settings do.
+	s.totals = as == table.AsForms && !named && len(set.Columns) == 0 && !s.headSaid && set.As == ""
 	return s
 }
 

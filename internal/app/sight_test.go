@@ -116,6 +116,11 @@ func TestNoPayOfAFileBySettings(t *testing.T) {
 		_, err = d.ChangeReading(d.ctx, w, d.client, b.ID, app.Change{Settings: s})
 		require.NoError(t, err)
 	}
+	for _, as := range []string{"trial-balance", "parties", "open-invoices"} { // as another kind its rows would lie open
+		_, err := d.ChangeReading(d.ctx, w, d.client, b.ID, app.Change{Settings: []app.Setting{{Key: "as", Value: as}}})
+		require.Equal(t, "pay-private", code(t, err), as)
+	}
+	check("refused as another kind")
 	text := "1547.00"
 	_, err = d.ChangeReading(d.ctx, d.who, d.client, b.ID, app.Change{Fixes: []app.Fix{{Record: 8, Column: 13, Text: &text}}})
 	require.NoError(t, err)
@@ -182,4 +187,27 @@ func TestRightsToSeeAreGivenAndTaken(t *testing.T) {
 	require.Equal(t, "not-found", code(t, err))
 	_, err = d.ChangeMember(d.ctx, d.who, d.client, w.Person.ID, app.MemberChange{Role: "king"})
 	require.Equal(t, "bad-role", code(t, err))
+}
+
+// A provider's forms by employee stay hidden when the column of names is taken away from
+// them; read as forms, a register does too.
+func TestFormsByEmployeeStayHidden(t *testing.T) {
+	d, reg := payDesk(t)
+	_, err := d.PutBack(d.ctx, d.who, d.client, reg.ID)
+	require.NoError(t, err)
+	forms := d.bring("payroll-forms", "w2.csv", "Form,Tax year,Employee,Box,Amount\nW-2,2026,Ann Ames,1,1017.33\nW-2,2026,Bo Bird,1,1219.77\n")
+	w := d.colleague("bookkeeper")
+	for _, c := range []struct {
+		id      int64
+		setting app.Setting
+		hidden  string
+	}{
+		{forms.ID, app.Setting{Key: "column.3", Value: "ignore"}, "1017.33"},
+		{reg.ID, app.Setting{Key: "as", Value: "payroll-forms"}, "793.50"},
+	} {
+		_, err := d.ChangeReading(d.ctx, w, d.client, c.id, app.Change{Settings: []app.Setting{c.setting}})
+		require.NoError(t, err)
+		g, err := d.Grid(d.ctx, w, d.client, c.id, 1, 100)
+		require.NotContains(t, said(t, g, err), c.hidden, c.setting.Value)
+	}
 }
