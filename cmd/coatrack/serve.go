@@ -8,6 +8,7 @@ import (
 	"log/slog"
 	"net"
 	"net/http"
+	"net/netip"
 	"os"
 	"os/exec"
 	"os/signal"
@@ -36,6 +37,24 @@ type config struct {
 	ledgers                                 []string
 	providers, filers                       []string
 	consent                                 string
+	proxies                                 []string
+}
+
+// trusted reads the addresses of trusted proxies.
+func (c *config) trusted() ([]netip.Prefix, error) {
+	var out []netip.Prefix
+	for _, s := range c.proxies {
+		p, err := netip.ParsePrefix(strings.TrimSpace(s))
+		if err != nil {
+			a, err := netip.ParseAddr(strings.TrimSpace(s))
+			if err != nil {
+				return nil, fmt.Errorf("--trusted-proxy %s: say an address (10.0.0.5) or a range (10.0.0.0/24)", s)
+			}
+			p = netip.PrefixFrom(a, a.BitLen())
+		}
+		out = append(out, p)
+	}
+	return out, nil
 }
 
 func env(name, def string) string {
@@ -153,16 +172,25 @@ func serveCmd() *cobra.Command {
 	}
 	cmd.Flags().StringSliceVar(&c.filers, "filer", filing, "address of a filing service, with name-and-number matching; may be repeated (COATRACK_FILERS, separated by commas)")
 	cmd.Flags().StringVar(&c.consent, "ledger-consent", env("COATRACK_LEDGER_CONSENT", ""), "what is shown to outside ledgers as consent (COATRACK_LEDGER_CONSENT)")
+	var before []string
+	if v := env("COATRACK_TRUSTED_PROXIES", ""); v != "" {
+		before = strings.Split(v, ",")
+	}
+	cmd.Flags().StringSliceVar(&c.proxies, "trusted-proxy", before, "address or range of a proxy in front, whose X-Forwarded-For says where a request comes from; may be repeated (COATRACK_TRUSTED_PROXIES, separated by commas)")
 	cmd.Flags().IntVar(&c.signInRate, "sign-in-rate", 20, "attempts to sign in a minute per address")
 	return cmd
 }
 
 func serve(ctx context.Context, c *config, a *app.App) error {
+	proxies, err := c.trusted()
+	if err != nil {
+		return exitError{2, err}
+	}
 	l, err := net.Listen("tcp", c.listen)
 	if err != nil {
 		return exitError{1, fmt.Errorf("%s is taken or not ours: %w", c.listen, err)}
 	}
-	srv := &http.Server{Handler: api.New(a, api.Options{Secure: c.secure, SignInRate: c.signInRate, UI: ui.Handler()}), ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute}
+	srv := &http.Server{Handler: api.New(a, api.Options{Secure: c.secure, SignInRate: c.signInRate, Proxies: proxies, UI: ui.Handler()}), ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute}
 	if c.metrics != "" {
 		m := http.NewServeMux()
 		m.Handle("/metrics", promhttp.Handler())

@@ -8,6 +8,7 @@ import (
 	"errors"
 	"log/slog"
 	"net/http"
+	"net/netip"
 	"reflect"
 	"strings"
 	"time"
@@ -44,6 +45,9 @@ func init() {
 			p.Code = "invalid"
 		case http.StatusNotFound:
 			p.Code = "not-found"
+		case http.StatusRequestEntityTooLarge:
+			p.Code, p.Detail = "too-large", tooLong
+			errs = nil
 		case http.StatusInternalServerError:
 			p.Code, p.Detail = "internal", "something went wrong on our side; nothing was saved"
 			errs = nil
@@ -59,7 +63,10 @@ func init() {
 	}
 }
 
-var statusOf = map[app.Refusal]int{app.Invalid: 422, app.NotFound: 404, app.Forbidden: 403, app.Conflict: 409, app.Stale: 412, app.Unsigned: 401}
+var statusOf = map[app.Refusal]int{app.Invalid: 422, app.NotFound: 404, app.Forbidden: 403, app.Conflict: 409, app.Stale: 412, app.Unsigned: 401, app.TooMany: http.StatusTooManyRequests}
+
+// statusCancelled answers who hung up.
+const statusCancelled = 499
 
 // problem turns an error of the app into its answer. What is not one of the
 // app's own refusals is logged, without its text reaching the client.
@@ -68,15 +75,26 @@ func problem(ctx context.Context, err error) error {
 	if errors.As(app.InWords(err), &e) {
 		p := &Problem{Code: e.Code, Now: e.Detail}
 		p.Status, p.Title, p.Detail = statusOf[e.What], http.StatusText(statusOf[e.What]), e.Message
+		if e.What == app.TooMany {
+			return huma.ErrorWithHeaders(p, http.Header{"Retry-After": {"900"}})
+		}
 		return p
 	}
 	if errors.Is(err, context.Canceled) {
 		p := &Problem{Code: "cancelled"}
-		p.Status, p.Title, p.Detail = 499, "Cancelled", "cancelled; nothing was saved"
+		p.Status, p.Title, p.Detail = statusCancelled, "Cancelled", "cancelled; nothing was saved"
 		return p
 	}
 	slog.ErrorContext(ctx, "act failed", "request", middleware.GetReqID(ctx), "kind", reflect.TypeOf(err).String(), "error", firstLine(err))
 	return huma.NewError(http.StatusInternalServerError, "")
+}
+
+// refused answers an error outside of an operation.
+func refused(ctx context.Context, w http.ResponseWriter, err error) {
+	var p *Problem
+	if errors.As(problem(ctx, err), &p) {
+		writeProblem(w, p.Status, p.Code, p.Detail)
+	}
 }
 
 // firstLine bounds what an unforeseen error may put into the log.
@@ -92,8 +110,9 @@ func firstLine(err error) string {
 
 // Options configure the server.
 type Options struct {
-	Secure     bool // cookies only over TLS
-	SignInRate int  // attempts a minute per address
+	Secure     bool           // cookies only over TLS
+	SignInRate int            // attempts a minute per address
+	Proxies    []netip.Prefix // proxies whose word is taken for the address that a request comes from
 	UI         http.Handler
 	Now        func() time.Time
 }
@@ -104,6 +123,7 @@ type Server struct {
 	sessions *scs.SessionManager
 	api      huma.API
 	store    *store.Store
+	limits   map[string]int64 // how many bytes each operation takes
 }
 
 type whoKey struct{}
@@ -138,8 +158,13 @@ func New(a *app.App, opt Options) http.Handler {
 	}
 	s := &Server{app: a, sessions: sm, store: a.Store}
 
+	cross := http.NewCrossOriginProtection()
+	cross.SetDenyHandler(http.HandlerFunc(func(w http.ResponseWriter, _ *http.Request) {
+		writeProblem(w, http.StatusForbidden, "other-site", "this request came from another site's page; nothing was done. Do it on a page of Coatrack, or with a token")
+	}))
+
 	r := chi.NewRouter()
-	r.Use(requestID, recoverer, logRequests, measure, secureHeaders)
+	r.Use(requestID, recoverer, logRequests, measure, secureHeaders, fromAddress(opt.Proxies))
 	r.Get("/healthz", func(w http.ResponseWriter, _ *http.Request) { _, _ = w.Write([]byte("ok\n")) })
 	r.Get("/readyz", func(w http.ResponseWriter, r *http.Request) {
 		ctx, cancel := context.WithTimeout(r.Context(), 2*time.Second)
@@ -151,7 +176,7 @@ func New(a *app.App, opt Options) http.Handler {
 		_, _ = w.Write([]byte("ready\n"))
 	})
 	r.Group(func(r chi.Router) {
-		r.Use(http.NewCrossOriginProtection().Handler, sm.LoadAndSave, limitSignIn(opt.SignInRate), s.authenticate, s.idempotent)
+		r.Use(cross.Handler, s.limited, sm.LoadAndSave, limitSignIn(opt.SignInRate), s.authenticate, s.idempotent)
 		s.register(r)
 		r.Get("/api/docs", s.docs)
 		r.HandleFunc("/api/*", func(w http.ResponseWriter, r *http.Request) {
@@ -190,6 +215,14 @@ func (s *Server) register(r chi.Router) {
 	s.tidyOps()
 	s.handoffOps()
 	s.bookOps()
+	s.limits = map[string]int64{}
+	for path, item := range s.api.OpenAPI().Paths {
+		for method, o := range map[string]*huma.Operation{http.MethodPost: item.Post, http.MethodPut: item.Put, http.MethodPatch: item.Patch, http.MethodDelete: item.Delete} {
+			if o != nil {
+				s.limits[method+" "+path] = o.MaxBodyBytes
+			}
+		}
+	}
 }
 
 // schemaName names core's types after their package, so that table.Row and

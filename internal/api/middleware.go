@@ -1,16 +1,15 @@
 package api
 
 import (
-	"bytes"
 	"context"
-	"crypto/sha256"
 	"encoding/json"
 	"errors"
 	"fmt"
-	"io"
 	"log/slog"
 	"net"
 	"net/http"
+	"net/netip"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -20,7 +19,6 @@ import (
 	"github.com/go-chi/chi/v5"
 	"github.com/go-chi/chi/v5/middleware"
 	"github.com/go-chi/httprate"
-	"github.com/jackc/pgx/v5"
 	"github.com/prometheus/client_golang/prometheus"
 	"github.com/prometheus/client_golang/prometheus/promauto"
 )
@@ -85,16 +83,39 @@ func secureHeaders(next http.Handler) http.Handler {
 	})
 }
 
+// fromAddress notes which address a request comes from: the peer's, or, where the peer is a
+// proxy that is trusted, the last address in X-Forwarded-For that is not one.
+func fromAddress(proxies []netip.Prefix) func(http.Handler) http.Handler {
+	trusted := func(s string) bool {
+		a, err := netip.ParseAddr(s)
+		return err == nil && slices.ContainsFunc(proxies, func(p netip.Prefix) bool { return p.Contains(a.Unmap()) })
+	}
+	return func(next http.Handler) http.Handler {
+		return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+			from, _, err := net.SplitHostPort(r.RemoteAddr)
+			if err != nil {
+				from = r.RemoteAddr
+			}
+			said := strings.Split(strings.Join(r.Header.Values("X-Forwarded-For"), ","), ",")
+			for i := len(said) - 1; i >= 0 && trusted(from); i-- {
+				next := strings.TrimSpace(said[i])
+				if _, err := netip.ParseAddr(next); err != nil {
+					break
+				}
+				from = next
+			}
+			next.ServeHTTP(w, r.WithContext(app.From(r.Context(), from)))
+		})
+	}
+}
+
+// limitSignIn bounds attempts to sign in by the address that they come from, before any
+// password is checked; app bounds guesses by account and address (guesses.go).
 func limitSignIn(perMinute int) func(http.Handler) http.Handler {
 	if perMinute == 0 {
 		perMinute = 20
 	}
-	// The peer's address; behind a proxy that is the proxy's, which then limits all
-	// sign-ins together: raise --sign-in-rate there (docs/operating.md).
-	byPeer := func(r *http.Request) (string, error) {
-		host, _, err := net.SplitHostPort(r.RemoteAddr)
-		return host, err
-	}
+	byPeer := func(r *http.Request) (string, error) { return app.AddressOf(r.Context()), nil }
 	limit := httprate.LimitBy(perMinute, time.Minute, byPeer, httprate.WithLimitHandler(func(w http.ResponseWriter, _ *http.Request) {
 		writeProblem(w, 429, "too-many", "too many attempts to sign in; wait a minute")
 	}))
@@ -169,85 +190,4 @@ func (s *Server) authenticate(next http.Handler) http.Handler {
 		}
 		next.ServeHTTP(w, r.WithContext(context.WithValue(r.Context(), whoKey{}, person)))
 	})
-}
-
-// idempotent answers a retried write with what the first one answered, if both
-// bear the same Idempotency-Key. A key used for something else is refused.
-func (s *Server) idempotent(next http.Handler) http.Handler {
-	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		key := r.Header.Get("Idempotency-Key")
-		person := who(r.Context()).Person.ID
-		// A token's secret is shown once and kept nowhere; a password even less.
-		secret := strings.HasPrefix(r.URL.Path, "/api/tokens") || r.URL.Path == "/api/password"
-		if key == "" || r.Method == http.MethodGet || person == 0 || secret {
-			next.ServeHTTP(w, r)
-			return
-		}
-		if len(key) > 200 {
-			writeProblem(w, 422, "invalid", "the idempotency key is longer than 200 characters")
-			return
-		}
-		sum := sha256.New()
-		_, _ = io.WriteString(sum, r.Method+" "+r.URL.RequestURI()+"\n")
-		payload, err := io.ReadAll(io.LimitReader(r.Body, 102<<20))
-		if err != nil {
-			writeProblem(w, 400, "invalid", "the request broke off")
-			return
-		}
-		_, _ = sum.Write(payload)
-		r.Body = io.NopCloser(bytes.NewReader(payload))
-		ctx := r.Context()
-		hash := sum.Sum(nil)
-		tag, err := s.store.Pool.Exec(ctx, `insert into idempotency (person_id, key, request) values ($1, $2, $3) on conflict do nothing`, person, key, hash)
-		if err != nil {
-			writeProblem(w, 500, "internal", "something went wrong on our side; nothing was saved")
-			return
-		}
-		if tag.RowsAffected() == 0 {
-			var was []byte
-			var status *int
-			var kind string
-			var body []byte
-			err := s.store.Pool.QueryRow(ctx, `select request, status, content_type, body from idempotency where person_id = $1 and key = $2`, person, key).Scan(&was, &status, &kind, &body)
-			switch {
-			case err == pgx.ErrNoRows || err == nil && status == nil && bytes.Equal(was, hash):
-				writeProblem(w, 409, "in-progress", "the same request is still being carried out; ask again shortly")
-			case err != nil:
-				writeProblem(w, 500, "internal", "something went wrong on our side; nothing was saved")
-			case !bytes.Equal(was, hash):
-				writeProblem(w, 422, "key-reused", "this idempotency key was used for another request")
-			default:
-				w.Header().Set("Content-Type", kind)
-				w.Header().Set("Idempotent-Replayed", "true")
-				plain, err := s.store.Vault.Open(body, "idempotency")
-				if err != nil {
-					writeProblem(w, 500, "internal", "the first answer can no longer be read")
-					return
-				}
-				w.WriteHeader(*status)
-				_, _ = w.Write(plain)
-			}
-			return
-		}
-		rec := &recorder{ResponseWriter: w, status: 200}
-		next.ServeHTTP(rec, r)
-		bg := context.WithoutCancel(ctx)
-		if rec.status >= 500 {
-			_, _ = s.store.Pool.Exec(bg, `delete from idempotency where person_id = $1 and key = $2`, person, key)
-			return
-		}
-		_, _ = s.store.Pool.Exec(bg, `update idempotency set status = $3, content_type = $4, body = $5 where person_id = $1 and key = $2`, person, key, rec.status, rec.Header().Get("Content-Type"), s.store.Vault.Seal(rec.body.Bytes(), "idempotency"))
-	})
-}
-
-type recorder struct {
-	http.ResponseWriter
-	status int
-	body   bytes.Buffer
-}
-
-func (r *recorder) WriteHeader(s int) { r.status = s; r.ResponseWriter.WriteHeader(s) }
-func (r *recorder) Write(b []byte) (int, error) {
-	r.body.Write(b)
-	return r.ResponseWriter.Write(b)
 }

@@ -70,6 +70,7 @@ const (
 	Conflict                 // it clashes with what is there
 	Stale                    // somebody changed it meanwhile
 	Unsigned                 // not signed in
+	TooMany                  // too many wrong passwords; wait
 )
 
 func fail(what Refusal, code, format string, a ...any) *Error {

@@ -123,6 +123,9 @@ func (a *App) Receive(ctx context.Context, who Who, ledgerID int64, purpose, sou
 	purpose = string(as)
 	sum := sha256.Sum256(data)
 	err = a.in(ctx, who, ledgerID, Write, func(t *Tx) error {
+		if err := t.AloneWith(sum[:]); err != nil {
+			return err
+		}
 		var same []store.Batch
 		if err := t.Select("id", "name", "state", "created_at").Where("ledger_id = ? and fingerprint = ? and purpose = ? and state in ('sheet', 'taken')", t.Ledger, sum[:], purpose).Find(&same).Error; err != nil {
 			return err

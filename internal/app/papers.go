@@ -64,6 +64,9 @@ func (a *App) AttachPaper(ctx context.Context, who Who, ledgerID, batch int64, n
 			return fail(Invalid, "no-name", "give the paper a name")
 		}
 		sum := sha256.Sum256(data)
+		if err := t.AloneWith(sum[:]); err != nil {
+			return err
+		}
 		var was string
 		if err := t.Raw(`select name from paper where ledger_id = ? and batch_id = ? and fingerprint = ? and removed_at is null`, t.Ledger, batch, sum[:]).Scan(&was).Error; err != nil {
 			return err

@@ -61,9 +61,14 @@ var dummyHash = hashPassword("nobody has this password")
 // SignIn checks e-mail and password and returns the person.
 func (a *App) SignIn(ctx context.Context, email, password string) (Who, error) {
 	var w Who
-	err := a.Store.InFirm(ctx, 0, 0, func(t *store.Tx) error {
+	email = strings.TrimSpace(email)
+	right, err := a.guess(ctx, email)
+	if err != nil {
+		return w, err
+	}
+	err = a.Store.InFirm(ctx, 0, 0, func(t *store.Tx) error {
 		var ps []store.Person
-		if err := t.Where("lower(email) = lower(?) and active", strings.TrimSpace(email)).Find(&ps).Error; err != nil {
+		if err := t.Where("lower(email) = lower(?) and active", email).Find(&ps).Error; err != nil {
 			return err
 		}
 		hash := dummyHash
@@ -76,6 +81,9 @@ func (a *App) SignIn(ctx context.Context, email, password string) (Who, error) {
 		w = Who{ps[0]}
 		return nil
 	})
+	if err == nil {
+		err = right()
+	}
 	return w, err
 }
 
@@ -179,6 +187,9 @@ func (a *App) ResetPassword(ctx context.Context, email, password string) error {
 		if r.Error != nil {
 			return r.Error
 		}
+		if err := t.Exec(`delete from password_try where account = ?`, accountDigest(email)).Error; err != nil {
+			return err
+		}
 		return t.Exec(`update api_token set revoked_at = now() where revoked_at is null and person_id in (select id from person where lower(email) = lower(?))`, email).Error
 	})
 }
@@ -265,8 +276,15 @@ func (a *App) EndSessions(ctx context.Context, who Who) error {
 
 // ChangePassword sets a new password for a person who knows the old one.
 func (a *App) ChangePassword(ctx context.Context, who Who, old, next string) error {
+	right, err := a.guess(ctx, who.Person.Email)
+	if err != nil {
+		return err
+	}
 	if !checkPassword(who.Person.PasswordHash, old) {
 		return fail(Invalid, "wrong-password", "the present password is not that")
+	}
+	if err := right(); err != nil {
+		return err
 	}
 	return a.ResetPassword(ctx, who.Person.Email, next)
 }

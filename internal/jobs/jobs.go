@@ -39,8 +39,11 @@ type worker struct {
 // stays in the queue: were it done with, nobody would look after the act any more.
 func (w *worker) Work(ctx context.Context, job *river.Job[Args]) error {
 	err := w.app.RunLong(ctx, job.Args.Firm, job.Args.Ledger, job.Args.Act)
-	if errors.Is(err, app.ErrRuns) {
+	switch {
+	case errors.Is(err, app.ErrRuns):
 		return river.JobSnooze(5 * time.Second)
+	case err != nil && errors.Is(ctx.Err(), context.Canceled): // the program ends, which is no fault of the act
+		return river.JobSnooze(0)
 	}
 	return err
 }

@@ -174,6 +174,46 @@ func TestAnActGoesOnAfterAStopInTheMiddle(t *testing.T) {
 	r.Stop(end)
 }
 
+// Stopping the program again and again in the middle of an act takes none of its attempts:
+// it is done in the end, once, however often that was.
+func TestStopsTakeNoAttempts(t *testing.T) {
+	owner, dsn := pgtest.DSNs(t)
+	d := ready(t, dsn)
+	const stops = 7 // more than the five attempts that a job has
+	reached, n := make(chan struct{}), 0
+	stopping := make(chan struct{}, 1)
+	d.Paused = func(words string) {
+		if words == "posting" && n < stops {
+			n++
+			reached <- struct{}{}
+			<-stopping
+		}
+	}
+	var act app.LongAct
+	for i := range stops {
+		r, err := jobs.Start(t.Context(), d.App)
+		require.NoError(t, err)
+		if i == 0 {
+			act, err = d.BeginLong(t.Context(), d.who, d.client, "post-items", app.LongArgs{Batch: d.batch})
+			require.NoError(t, err)
+		}
+		<-reached
+		stop, cancel := context.WithCancel(t.Context())
+		cancel()
+		time.AfterFunc(50*time.Millisecond, func() { stopping <- struct{}{} }) // so that the stop finds it at work
+		r.Stop(stop)
+		require.Equal(t, 0, d.units(t))
+		require.Equal(t, 0, pgtest.Count(t, owner, `select count(*) from river_job where attempt > 1 or cardinality(errors) > 0`), "stop %d", i+1)
+	}
+	r, err := jobs.Start(t.Context(), d.App)
+	require.NoError(t, err)
+	d.wait(t, act.ID, "done")
+	require.Equal(t, 1, d.units(t))
+	end, cancel := context.WithTimeout(t.Context(), 5*time.Second)
+	defer cancel()
+	r.Stop(end)
+}
+
 // A job that comes up while its act still seems to run elsewhere stays in the queue until
 // that is known, and then does it.
 func TestAJobWaitsForAnActThatSeemsToRun(t *testing.T) {

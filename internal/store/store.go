@@ -207,9 +207,9 @@ func finish(ctx context.Context, db *sql.DB, database, appDSN string) error {
 		"grant usage on schema public to "+id,
 		"grant select on all tables in schema public to "+id,
 		"grant execute on function sealed_sample() to "+id,
-		"grant insert on data_key, firm, ledger, person, api_token, sessions, idempotency, ledger_member, history, account, account_outside, batch, raw_chunk, fix, source_choice, label, fact_block, binding, unit, once_key, entry, line_block, trace_block, acceptance, party, party_outside, item_block, item_end, item_dates, item_amendment, uncleared, bank_balance, signoff, ledger_choice, kit, kit_laid, connection, long_act, employee, pay_item, pay_run, pay_draw, pay_bill, pay_form, payee, paid_line, paid_fund, payee_threshold, payee_adjust, payee_look, letter, filing, filing_row, paper to "+id,
+		"grant insert on data_key, firm, ledger, person, api_token, sessions, idempotency, password_try, ledger_member, history, account, account_outside, batch, raw_chunk, fix, source_choice, label, fact_block, binding, unit, once_key, entry, line_block, trace_block, acceptance, party, party_outside, item_block, item_end, item_dates, item_amendment, uncleared, bank_balance, signoff, ledger_choice, kit, kit_laid, connection, long_act, employee, pay_item, pay_run, pay_draw, pay_bill, pay_form, payee, paid_line, paid_fund, payee_threshold, payee_adjust, payee_look, letter, filing, filing_row, paper to "+id,
 		"grant update on ledger, person, api_token, sessions, idempotency, ledger_member, account, account_outside, batch, source_choice, label, once_key, party, party_outside, item_end, item_dates, item_amendment, uncleared, bank_balance, signoff, ledger_choice, kit, connection, long_act, employee, pay_item, pay_run, pay_draw, pay_bill, pay_form, payee, paid_line, paid_fund, payee_threshold, payee_adjust, payee_look, filing, filing_row, paper to "+id,
-		"grant delete on sessions, idempotency, raw_chunk, account_outside, party_outside, kit_laid, kit, ledger_choice, pay_form, paid_line, payee_threshold, filing_row to "+id,
+		"grant delete on sessions, idempotency, password_try, raw_chunk, account_outside, party_outside, kit_laid, kit, ledger_choice, pay_form, paid_line, payee_threshold, filing_row to "+id,
 		"do $$ declare t text; begin for t in select tablename from pg_tables where tablename like 'river%' loop execute format('grant select, insert, update, delete on %I to %I', t, '"+strings.ReplaceAll(role, "'", "''")+"'); end loop; end $$",
 		"grant usage, select on all sequences in schema public to "+id,
 		"grant temporary on database "+pgx.Identifier{database}.Sanitize()+" to "+id,
@@ -245,11 +245,28 @@ type Tx struct {
 // InFirm runs fn in a transaction bound to a firm (0: to none) and a ledger
 // (0: to none). Nothing of it stays if fn or the commit fails.
 func (s *Store) InFirm(ctx context.Context, firm, ledger int64, fn func(*Tx) error) (err error) {
+	h := held(ctx)
+	if h != nil {
+		if err := h.begin(); err != nil {
+			h.failed()
+			return err
+		}
+	}
+	handed := false // to the one who holds it
+	defer func() {
+		if h != nil && !handed {
+			h.failed()
+		}
+	}()
 	conn, err := s.SQL.Conn(ctx)
 	if err != nil {
 		return err
 	}
-	defer conn.Close()
+	defer func() {
+		if !handed {
+			_ = conn.Close()
+		}
+	}()
 	tx, err := conn.BeginTx(ctx, nil)
 	if err != nil {
 		return err
@@ -258,7 +275,7 @@ func (s *Store) InFirm(ctx context.Context, firm, ledger int64, fn func(*Tx) err
 	defer func() {
 		if !ended { // a panic, or fn's goroutine was ended: the connection must not wait for it
 			_ = tx.Rollback()
-		} else if err != nil {
+		} else if err != nil && !handed {
 			_ = tx.Rollback()
 			err = mapError(err)
 		}
@@ -273,6 +290,10 @@ func (s *Store) InFirm(ctx context.Context, firm, ledger int64, fn func(*Tx) err
 	ended = true
 	if err != nil {
 		return err
+	}
+	if h != nil {
+		handed = true
+		return h.ended(tx, func() { _ = conn.Close() })
 	}
 	return tx.Commit()
 }
@@ -311,6 +332,12 @@ func (t *Tx) Lock() (int64, error) {
 	var v int64
 	err := t.Raw(`select version from ledger where id = ? for no key update`, t.Ledger).Scan(&v).Error
 	return v, err
+}
+
+// AloneWith holds, until the transaction ends, every other transaction of this ledger that
+// asks for the same content: what is not there for one is not there for both.
+func (t *Tx) AloneWith(fingerprint []byte) error {
+	return t.Exec(`select pg_advisory_xact_lock(hashtextextended(?, ?))`, fmt.Sprintf("%x", fingerprint), t.Ledger).Error
 }
 
 // BySets runs queries whose tables are to be joined as sets. Of a table that was just

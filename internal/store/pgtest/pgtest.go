@@ -192,3 +192,18 @@ func OpenDSN(t testing.TB, app string) *store.Store {
 	t.Cleanup(s.Close)
 	return s
 }
+
+// Count asks a number as the owner.
+func Count(t testing.TB, owner, sql string, args ...any) int {
+	t.Helper()
+	c, err := pgx.Connect(context.Background(), owner)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer c.Close(context.Background())
+	var n int
+	if err := c.QueryRow(context.Background(), sql, args...).Scan(&n); err != nil {
+		t.Fatal(err)
+	}
+	return n
+}
