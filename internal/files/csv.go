@@ -35,6 +35,9 @@ func openCSV(name string, data []byte, set table.Settings, lim Limits) (*File, e
 		}
 		delim = set.Delimiter[0]
 	}
+	if err := countCSV(name, text, delim, lim); err != nil {
+		return nil, err
+	}
 	plain := table.PlainText(text)
 	f := &File{Name: name, Format: "csv", Encoding: enc, Delimiter: string(delim), Sheets: []Sheet{{Name: ""}}, Close: func() {}}
 	f.records = func(string) (table.Source, error) {
@@ -264,6 +267,36 @@ func eachCSV(name, text string, delim byte, lim Limits, yield func(*table.Record
 	return nil
 }
 
+// countCSV refuses a text of too many records, or one that cannot be read, before anything of
+// it is kept. Only a text with that many line ends, or a line longer than its cells may be, is
+// walked for it.
+func countCSV(name, text string, delim byte, lim Limits) error {
+	if lim.Records == 0 || strings.Count(text, "\n")+strings.Count(text, "\r") <= lim.Records && !longLine(text, lim.CellLen*lim.Columns) {
+		return nil
+	}
+	n := 0
+	err := eachCSV(name, text, delim, lim, func(*table.Record) bool {
+		n++
+		return n <= lim.Records
+	})
+	if err == nil && n > lim.Records {
+		err = refuse("too-many-rows", "%s has more than %d rows; split it by month or by account", name, lim.Records)
+	}
+	return err
+}
+
+// longLine says whether text has a line of more than most bytes.
+func longLine(text string, most int) bool {
+	for len(text) > most {
+		end := strings.IndexAny(text[:most+1], "\r\n")
+		if end < 0 {
+			return true
+		}
+		text = text[strings.LastIndexAny(text[:most+1], "\r\n")+1:]
+	}
+	return false
+}
+
 // openedCell reads a cell that begins with a quote, from text[i] on, and marks what was not
 // as it should be.
 func openedCell(text string, i int, delim byte, q quotedCell, rec *table.Record) (cell string, end int) {
@@ -299,6 +332,9 @@ func quoted(text string, i int, delim byte, limit int) (q quotedCell) {
 	start := i + 1
 	doubled := false
 	for j := start; j < len(text); j++ {
+		if j-start > limit+1 {
+			return quotedCell{}
+		}
 		switch text[j] {
 		case '\n':
 			q.lines++
@@ -328,9 +364,6 @@ func quoted(text string, i int, delim byte, limit int) (q quotedCell) {
 				return quotedCell{}
 			}
 			q.inner = true // kept: it is part of the text
-		}
-		if j-start > limit+1 {
-			return quotedCell{}
 		}
 	}
 	return quotedCell{}

@@ -22,10 +22,11 @@ type Limits struct {
 	Cells    int
 	CellLen  int
 	Columns  int
+	Records  int // rows of a text, so that a long one is refused before any of it is kept
 }
 
 // DefaultLimits are used where nothing else is said.
-var DefaultLimits = Limits{Bytes: 100 << 20, Unpacked: 300 << 20, Cells: 20_000_000, CellLen: 32_767, Columns: 500}
+var DefaultLimits = Limits{Bytes: 100 << 20, Unpacked: 300 << 20, Cells: 20_000_000, CellLen: 32_767, Columns: 500, Records: 1_500_000}
 
 // Error is a file that cannot be read at all. Code is stable; Message says what
 // happened to what and what to do.
