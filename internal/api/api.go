@@ -248,6 +248,9 @@ func op[I, O any](s *Server, method, path, id, tag, summary string, status int, 
 		Security: []map[string][]string{{"token": {}}, {"session": {}}}, MaxBodyBytes: 4 << 20,
 		Errors: []int{401, 403, 404, 409, 412, 422},
 	}, func(ctx context.Context, in *I) (*body[O], error) {
+		if p := plainDirection(in); p != nil {
+			return nil, p
+		}
 		out, err := fn(ctx, who(ctx), in)
 		if err != nil {
 			return nil, problem(ctx, err)

@@ -5,7 +5,6 @@ import (
 	"fmt"
 	"io"
 	"net/http"
-	"net/url"
 	"time"
 
 	"coatrack/internal/app"
@@ -26,7 +25,7 @@ func stream[I any](s *Server, path, id, summary string, client func(*I) (int64, 
 			return &huma.StreamResponse{Body: func(h huma.Context) {
 				file, kind := name(in)
 				h.SetHeader("Content-Type", kind)
-				h.SetHeader("Content-Disposition", "attachment; filename*=UTF-8''"+url.PathEscape(file))
+				h.SetHeader("Content-Disposition", attachment(file))
 				if err := fn(h.Context(), w, in, h.BodyWriter()); err != nil {
 					_ = problem(ctx, err) // logged; the stream ends short
 					panic(http.ErrAbortHandler)

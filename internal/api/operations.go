@@ -3,7 +3,6 @@ package api
 import (
 	"context"
 	"net/http"
-	"net/url"
 	"time"
 
 	"coatrack/internal/app"
@@ -273,7 +272,7 @@ func raw[I any](s *Server, path, id, tag, summary string, fn func(context.Contex
 			if err != nil {
 				return nil, problem(ctx, err)
 			}
-			return &rawOut{kind, "attachment; filename*=UTF-8''" + url.PathEscape(name), data}, nil
+			return &rawOut{kind, attachment(name), data}, nil
 		})
 }
 

@@ -6,7 +6,6 @@ import (
 	"fmt"
 	"io"
 	"net/http"
-	"net/url"
 
 	"coatrack/internal/app"
 
@@ -37,7 +36,7 @@ func document[I any](s *Server, path, id, tag, summary string, fn func(ctx conte
 			return &huma.StreamResponse{Body: func(h huma.Context) {
 				file, kind := name(in)
 				h.SetHeader("Content-Type", kind)
-				h.SetHeader("Content-Disposition", "attachment; filename*=UTF-8''"+url.PathEscape(file))
+				h.SetHeader("Content-Disposition", attachment(file))
 				_, _ = out.WriteTo(h.BodyWriter())
 			}}, nil
 		})

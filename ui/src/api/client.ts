@@ -1,4 +1,5 @@
 import createClient, { type Middleware } from "openapi-fetch";
+import { bare, isolate } from "./direction";
 import type { components, paths } from "./schema";
 
 export type Schemas = components["schemas"];
@@ -24,8 +25,27 @@ const orSignIn: Middleware = {
   },
 };
 
+/**
+ * What is written from right to left is isolated where it comes in, so that a figure or a word
+ * beside it keeps its place; a character that turns the direction of writing is shown by its
+ * code. What goes out again goes out as it came.
+ */
+const isolated: Middleware = {
+  async onResponse({ response }) {
+    if (!response.headers.get("Content-Type")?.includes("json") || response.bodyUsed) return;
+    const text = await response.text();
+    return new Response(isolate(text), { status: response.status, statusText: response.statusText, headers: response.headers });
+  },
+  async onRequest({ request }) {
+    const url = bare(request.url);
+    const text = request.body ? await request.clone().text() : "";
+    if (url === request.url && bare(text) === text) return;
+    return new Request(url, { method: request.method, headers: request.headers, body: request.body ? bare(text) : undefined, signal: request.signal });
+  },
+};
+
 export const api = createClient<paths>({ baseUrl: "/" });
-api.use(orSignIn);
+api.use(orSignIn, isolated);
 
 interface Answer<T> {
   data?: T;
@@ -57,7 +77,7 @@ export async function unwrap<T>(call: Promise<Answer<T>>): Promise<T> {
 // What stands between may answer with a page of its own.
 function said(text: string): Record<string, unknown> {
   try {
-    return JSON.parse(text || "{}") as Record<string, unknown>;
+    return JSON.parse(isolate(text || "{}")) as Record<string, unknown>;
   } catch {
     return {};
   }
@@ -102,7 +122,7 @@ export async function attach(client: number, batch: number, file: File): Promise
     headers: { "Content-Type": "application/octet-stream" },
     body: file,
   });
-  const body = (await r.json().catch(() => ({}))) as Record<string, unknown>;
+  const body = said(await r.text());
   if (r.ok) return body as unknown as Schemas["Paper"][];
   throw new Refusal(r.status, String(body.code), String(body.detail ?? "The paper could not be kept; try again."), body.now);
 }
