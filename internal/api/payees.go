@@ -253,14 +253,22 @@ func (s *Server) payeeOutOps(at string) {
 	})
 	op(s, http.MethodPost, at+"/filing", "send-forms", "Payees", "Send forms, or corrections, to a filing service", 201, func(ctx context.Context, w app.Who, in *struct {
 		InYear
-		Body struct {
-			Payees  []int64 `json:"payees,omitempty" doc:"none is all that can be sent"`
-			Service string  `json:"service,omitempty"`
-			Correct bool    `json:"correct,omitempty" doc:"send the corrections"`
-		}
+		Body app.SendWhat
 	},
 	) (app.FilingView, error) {
-		return s.app.SendForms(ctx, w, in.Client, in.Year, in.Body.Payees, in.Body.Service, in.Body.Correct)
+		return s.app.SendForms(ctx, w, in.Client, in.Year, in.Body)
+	})
+	op(s, http.MethodGet, at+"/filing/before", "before-sending", "Payees", "What a sending would send, for whom, and what is unfinished", 200, func(ctx context.Context, w app.Who, in *struct {
+		InYear
+		Correct bool  `query:"correct" doc:"of the corrections"`
+		Payee   int64 `query:"payee" doc:"of this payee alone; 0 is all that can be sent"`
+	},
+	) (app.BeforeSending, error) {
+		what := app.SendWhat{Correct: in.Correct}
+		if in.Payee != 0 {
+			what.Payees = []int64{in.Payee}
+		}
+		return s.app.BeforeSendingForms(ctx, w, in.Client, in.Year, what)
 	})
 	op(s, http.MethodPost, at+"/filing/{filing}/again", "ask-again", "Payees", "Send a failed sending once more under its key, or ask for answers", 200, func(ctx context.Context, w app.Who, in *struct {
 		InClient

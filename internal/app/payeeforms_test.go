@@ -97,14 +97,27 @@ func TestFilingIsAcceptedOnceAndTies(t *testing.T) {
 	d.say("Bell Electric", func(f *app.PayeeFacts) {
 		f.Class, f.Gets, f.TaxID, f.TaxKind, f.Street, f.City, f.State, f.Zip = payees.LLCPartners, "yes", &short, "ein", "5 Mole", "Pellan Reach", "ME", "04001"
 	})
-	_, err := d.SendForms(d.ctx, d.who, d.client, 2026, nil, "", false)
+	_, err := d.SendForms(d.ctx, d.who, d.client, 2026, app.SendWhat{Sure: true})
 	require.Equal(t, "payer-facts", code(t, err))
 	require.Equal(t, "bad-number", code(t, d.SayClientTaxID(d.ctx, d.who, d.client, "12-345")))
 	d.canFile()
 
+	// What is unfinished is said first, and refused until somebody says that it was read.
+	before, err := d.BeforeSendingForms(d.ctx, d.who, d.client, 2026, app.SendWhat{})
+	require.NoError(t, err)
+	require.Equal(t, 2, before.Count)
+	require.Len(t, before.Names, 2)
+	require.NotEmpty(t, before.Payer)
+	require.Contains(t, before.Doubts, "2026 is not over: payments until 31 December are not on these forms.")
+	_, err = d.SendForms(d.ctx, d.who, d.client, 2026, app.SendWhat{})
+	require.Equal(t, "unfinished", code(t, err))
+	none0, err := d.GetFiling(d.ctx, d.who, d.client, 2026)
+	require.NoError(t, err)
+	require.Empty(t, none0.Sendings, "nothing was sent")
+
 	// Bell's number has eight digits: it stays, two go; the line breaks after one.
 	tell(`{"break": 1}`)
-	v, err := d.SendForms(d.ctx, d.who, d.client, 2026, nil, "", false)
+	v, err := d.SendForms(d.ctx, d.who, d.client, 2026, app.SendWhat{Sure: true})
 	require.NoError(t, err)
 	require.Equal(t, "failed", v.Sendings[0].State)
 	require.Len(t, v.Sendings[0].Rows, 2)
@@ -116,7 +129,7 @@ func TestFilingIsAcceptedOnceAndTies(t *testing.T) {
 	for _, tie := range v.Ties {
 		require.Equal(t, tie.Computed, tie.Accepted, "%+v", tie)
 	}
-	_, err = d.SendForms(d.ctx, d.who, d.client, 2026, nil, "", false)
+	_, err = d.SendForms(d.ctx, d.who, d.client, 2026, app.SendWhat{Sure: true})
 	require.Equal(t, "nothing-to-send", code(t, err), "nothing is filed twice")
 
 	// Bell gets a number of nine digits but a postal code the service does not know;
@@ -124,7 +137,7 @@ func TestFilingIsAcceptedOnceAndTies(t *testing.T) {
 	full := "98-7654321"
 	d.say("Bell Electric", func(f *app.PayeeFacts) { f.TaxID, f.Zip = &full, "00000" })
 	tell(`{"fail": 1}`)
-	v, err = d.SendForms(d.ctx, d.who, d.client, 2026, nil, "", false)
+	v, err = d.SendForms(d.ctx, d.who, d.client, 2026, app.SendWhat{Sure: true})
 	require.NoError(t, err)
 	require.Equal(t, "failed", v.Sendings[0].State)
 	v, err = d.AskAgain(d.ctx, d.who, d.client, v.Sendings[0].ID)
@@ -139,7 +152,7 @@ func TestFilingIsAcceptedOnceAndTies(t *testing.T) {
 	require.Equal(t, 1, v.Ready)
 	require.Contains(t, d.proofsOpen(), "payees-filed-2026", "computed is not yet accepted")
 	d.say("Bell Electric", func(f *app.PayeeFacts) { f.Zip = "04001" })
-	v, err = d.SendForms(d.ctx, d.who, d.client, 2026, nil, "", false)
+	v, err = d.SendForms(d.ctx, d.who, d.client, 2026, app.SendWhat{Sure: true})
 	require.NoError(t, err)
 	require.Len(t, v.Sendings[0].Rows, 1, "only what was not accepted goes again")
 	require.Equal(t, "accepted", v.Sendings[0].State)
@@ -153,10 +166,10 @@ func TestFilingIsAcceptedOnceAndTies(t *testing.T) {
 	v, err = d.GetFiling(d.ctx, d.who, d.client, 2026)
 	require.NoError(t, err)
 	require.Equal(t, payees.TooSmall, v.Corrections[0].What)
-	_, err = d.SendForms(d.ctx, d.who, d.client, 2026, nil, "", true)
+	_, err = d.SendForms(d.ctx, d.who, d.client, 2026, app.SendWhat{Correct: true, Sure: true})
 	require.Equal(t, "nothing-to-send", code(t, err))
 	require.NoError(t, d.AdjustPayee(d.ctx, d.who, d.client, ida.ID, app.Adjustment{Year: 2026, Box: "NEC 1", Amount: 1_000_00, Reason: "an invoice paid twice"}))
-	v, err = d.SendForms(d.ctx, d.who, d.client, 2026, nil, "", true)
+	v, err = d.SendForms(d.ctx, d.who, d.client, 2026, app.SendWhat{Correct: true, Sure: true})
 	require.NoError(t, err)
 	require.Equal(t, "accepted", v.Sendings[0].State)
 	require.True(t, v.Sendings[0].Rows[0].Corrected)
@@ -167,7 +180,7 @@ func TestFilingIsAcceptedOnceAndTies(t *testing.T) {
 	}
 	// Another name: the first is set to zero for whom it was filed, a new one is sent.
 	d.say("Marrow, Ida", func(f *app.PayeeFacts) { f.Name = "Marrow, Ida Bess" })
-	v, err = d.SendForms(d.ctx, d.who, d.client, 2026, nil, "", true)
+	v, err = d.SendForms(d.ctx, d.who, d.client, 2026, app.SendWhat{Correct: true, Sure: true})
 	require.NoError(t, err)
 	require.Len(t, v.Sendings[0].Rows, 2)
 	require.True(t, v.Sendings[0].Rows[0].Zero)

@@ -23,12 +23,12 @@ import (
 // SendForms sends forms to a filing service: those of the payees given, or all that
 // can be sent; corrections where correct is set. What was accepted is never sent
 // again as an original.
-func (a *App) SendForms(ctx context.Context, who Who, ledgerID int64, year int, ids []int64, service string, correct bool) (FilingView, error) {
+func (a *App) SendForms(ctx context.Context, who Who, ledgerID int64, year int, what SendWhat) (FilingView, error) {
 	// Rights first: a stranger is not told what is set up here.
 	if err := a.in(ctx, who, ledgerID, Write, func(*Tx) error { return nil }); err != nil {
 		return FilingView{}, err
 	}
-	service = cmp.Or(service, append(slices.Clone(a.Filers), "")[0])
+	service := cmp.Or(what.Service, append(slices.Clone(a.Filers), "")[0])
 	if !slices.Contains(a.Filers, service) {
 		return FilingView{}, fail(Invalid, "unknown-service", "no filing service is set up; the operator names one with --filer")
 	}
@@ -42,7 +42,7 @@ func (a *App) SendForms(ctx context.Context, who Who, ledgerID int64, year int, 
 		if err != nil {
 			return err
 		}
-		id, err = b.prepare(ids, service, correct)
+		id, err = b.prepare(what, service)
 		return err
 	})
 	if err != nil {
@@ -55,7 +55,7 @@ func (a *App) SendForms(ctx context.Context, who Who, ledgerID int64, year int, 
 }
 
 // prepare writes down what is about to be sent, before anything leaves.
-func (b *payeeBook) prepare(ids []int64, service string, correct bool) (int64, error) {
+func (b *payeeBook) prepare(what SendWhat, service string) (int64, error) {
 	t := b.t
 	b.openAll()
 	if err := b.opened(); err != nil {
@@ -65,50 +65,21 @@ func (b *payeeBook) prepare(ids []int64, service string, correct bool) (int64, e
 	if len(payer.Missing) > 0 {
 		return 0, fail(Conflict, "payer-facts", "the payer's %s is missing; say it in the brief", strings.Join(payer.Missing, ", "))
 	}
-	rows, err := t.filingRows(b.year)
+	send, err := b.toSend(what)
 	if err != nil {
 		return 0, err
 	}
-	last := map[sentKey]filingRow{}
-	for _, r := range rows {
-		last[sentKey{r.PartyID, r.Form}] = r
-	}
-	type out struct {
-		payee           int64
-		kind            string
-		boxes           []payees.BoxAmount
-		held            money.Amount
-		corrected, zero bool
-		was             *filingRow
-	}
-	var send []out
-	if correct {
-		for _, c := range b.corrections(rows) {
-			if len(ids) > 0 && !slices.Contains(ids, c.Payee) || len(ids) == 0 && c.What == payees.TooSmall {
-				continue
-			}
-			for _, s := range c.Send {
-				o := out{c.Payee, s.Kind, s.Boxes, s.Held, s.Corrected, s.Zero, nil}
-				if s.Zero {
-					was := last[sentKey{c.Payee, s.Kind}]
-					o.was = &was
-				}
-				send = append(send, o)
-			}
-		}
-	} else {
-		for _, f := range b.forms() {
-			if len(ids) > 0 && !slices.Contains(ids, f.Payee) || f.Blocked() {
-				continue
-			}
-			if s, ok := last[sentKey{f.Payee, f.Kind}]; ok && (s.State == "waiting" || s.State == "accepted" && !s.Zero) {
-				continue // waits for its answer, or was filed: only a correction goes now
-			}
-			send = append(send, out{f.Payee, f.Kind, f.Boxes, f.Held, false, false, nil})
-		}
-	}
 	if len(send) == 0 {
 		return 0, fail(Conflict, "nothing-to-send", "nothing is left to send: what can be sent was accepted or waits, the rest has faults or is undecided")
+	}
+	if !what.Sure {
+		doubts, err := b.doubts()
+		if err != nil {
+			return 0, err
+		}
+		if len(doubts) > 0 {
+			return 0, &Error{What: Conflict, Code: "unfinished", Message: "nothing was sent. " + strings.Join(doubts, " ") + " Send them with sure, if that is right", Detail: doubts}
+		}
 	}
 	key := make([]byte, 16)
 	if _, err := rand.Read(key); err != nil {
@@ -119,12 +90,12 @@ func (b *payeeBook) prepare(ids []int64, service string, correct bool) (int64, e
 		return 0, err
 	}
 	for i, s := range send {
-		p := b.who[s.payee]
+		p := b.who[s.Payee]
 		words := ""
 		if s.corrected {
 			words = "C"
 		}
-		row := b.efileRow(i+1, s.kind, s.boxes, s.held, p, payer, payerID, words)
+		row := b.efileRow(i+1, s.Kind, s.Boxes, s.Held, p, payer, payerID, words)
 		name, mark := p.Name, t.numberMark(p.TaxID, p.TaxKind)
 		if s.was != nil { // the first form is set to zero for whom it was filed
 			var before []string
@@ -137,11 +108,11 @@ func (b *payeeBook) prepare(ids []int64, service string, correct bool) (int64, e
 			}
 		}
 		if err := t.Exec(`insert into filing_row (ledger_id, filing_id, no, party_id, form, corrected, zero, boxes, withheld, name, number_mark, sealed) values (?, ?, ?, ?, ?, ?, ?, ?::jsonb, ?, ?, ?, ?)`,
-			t.Ledger, id, i+1, s.payee, s.kind, s.corrected, s.zero, string(mustJSON(s.boxes)), int64(s.held), name, mark, t.Seal(mustJSON(row), "filing")).Error; err != nil {
+			t.Ledger, id, i+1, s.Payee, s.Kind, s.corrected, s.zero, string(mustJSON(s.Boxes)), int64(s.Held), name, mark, t.Seal(mustJSON(row), "filing")).Error; err != nil {
 			return 0, err
 		}
 	}
-	return id, t.record("forms sent", "filing", id, nil, map[string]any{"year": b.year, "forms": len(send), "corrections": correct})
+	return id, t.record("forms sent", "filing", id, nil, map[string]any{"year": b.year, "forms": len(send), "corrections": what.Correct})
 }
 
 // AskAgain sends a sending that failed once more under its key, or asks for the

@@ -1206,6 +1206,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/clients/{client}/payees/filing/before": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a sending would send, for whom, and what is unfinished */
+        get: operations["before-sending"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/clients/{client}/payees/filing/{filing}/again": {
         parameters: {
             query?: never;
@@ -2715,6 +2732,21 @@ export interface components {
             /** Format: int64 */
             id: number;
             name: string;
+        };
+        BeforeSending: {
+            correct: boolean;
+            /** Format: int64 */
+            count: number;
+            /** @description what is unfinished; sending needs sure */
+            doubts: string[];
+            /** @description count, total and withheld by kind */
+            kinds: components["schemas"]["PayeesTransmittal"][];
+            /** @description of the payees */
+            names: string[];
+            payer: string;
+            service: string;
+            /** Format: int64 */
+            year: number;
         };
         "Begin-actRequest": {
             /** @enum {string} */
@@ -5210,12 +5242,14 @@ export interface components {
             /** Format: int64 */
             year: number;
         };
-        "Send-formsRequest": {
+        SendWhat: {
             /** @description send the corrections */
             correct?: boolean;
             /** @description none is all that can be sent */
             payees?: number[];
             service?: string;
+            /** @description what is unfinished was read (before-sending says it); without it such a sending is refused */
+            sure?: boolean;
         };
         Sending: {
             answered?: string;
@@ -12948,7 +12982,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Send-formsRequest"];
+                "application/json": components["schemas"]["SendWhat"];
             };
         };
         responses: {
@@ -12959,6 +12993,99 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FilingView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "before-sending": {
+        parameters: {
+            query?: {
+                /** @description 0 is the year whose forms are next due */
+                year?: number;
+                /** @description of the corrections */
+                correct?: boolean;
+                /** @description of this payee alone; 0 is all that can be sent */
+                payee?: number;
+            };
+            header?: never;
+            path: {
+                /** @description id of the client */
+                client: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BeforeSending"];
                 };
             };
             /** @description Unauthorized */
