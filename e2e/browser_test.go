@@ -174,6 +174,21 @@ func (d *desk) press(words string) {
 	d.until(`(() => { const e = `+find+`; e?.click(); return !!e; })()`, "a button "+words)
 }
 
+// confirm presses the button of the box that asks first; its default is Cancel.
+func (d *desk) confirm(words string) {
+	d.t.Helper()
+	d.until(`document.querySelector("[role=dialog]")?.contains(document.activeElement) && document.activeElement.innerText === "Cancel"`, "a box that asks first, with Cancel as its default")
+	j, _ := json.Marshal(words)
+	d.until(`(() => { const e = [...document.querySelectorAll("[role=dialog] button")].find(e => !e.disabled && e.innerText.replace(/\s+/g," ").includes(`+string(j)+`)); e?.click(); return !!e; })()`, "a box with "+words)
+	d.until(`!document.querySelector("[role=dialog]")`, "the box shut")
+}
+
+// tick says in the box that asks first that what is unfinished was read.
+func (d *desk) tick() {
+	d.t.Helper()
+	d.until(`(() => { const e = document.querySelector("[role=dialog] input[type=checkbox]"); if (e && !e.checked) e.click(); return !!e?.checked })()`, "a tick")
+}
+
 func (d *desk) key(keys ...string) {
 	d.t.Helper()
 	for _, k := range keys {

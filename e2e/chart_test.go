@@ -60,6 +60,7 @@ func TestAChartFromALedgerIsTidied(t *testing.T) {
 	d.press("Merge into…")
 	d.choose("tidy-to", "5110 Timber used")
 	d.press("Merge it")
+	d.confirm("Merge into 5110 Timber used")
 	d.until(`!document.body.innerText.includes("Merge it")`, "merged")
 	inHand("6710")
 	d.press("Move under…")

@@ -75,6 +75,8 @@ func TestACorrectedListAndTheSignOff(t *testing.T) {
 	d.goTo("/c/1/openings/sign-off")
 	d.sees("ready to sign")
 	d.press("Sign the opening off")
+	d.sees("Locked through 30 Jun 2026")
+	d.confirm("Sign off and lock through 30 Jun 2026")
 	d.sees("signed off")
 	d.goTo("/c/1/openings/invoices")
 	d.sees("the opening is signed off")

@@ -35,7 +35,7 @@ No.;Account;Debit;Credit
 `
 
 // The whole walk of a new bookkeeper: from nothing to a posted, proven opening,
-// a figure traced to its row, taken back as one, corrected, posted again.
+// a figure traced to its row, reversed as one, corrected, posted again.
 func TestWholeWalk(t *testing.T) {
 	d := open(t)
 	d.signIn()
@@ -97,9 +97,12 @@ func TestWholeWalk(t *testing.T) {
 	d.press("1290 Receivables not yet itemized is 0.00")
 	d.sees("the open customer invoices have not been brought in yet")
 
-	// Take it back as one, correct the mapping, post again.
+	// Reverse it as one, correct the mapping, post again.
 	d.goTo("/c/1/openings")
-	d.press("Take the opening back as one")
+	d.press("Reverse 6 lines")
+	d.sees("You can undo this: post the same file again.")
+	require.Empty(t, d.axe(), "the box that asks first")
+	d.confirm("Reverse 6 lines")
 	d.sees("Draft, not posted")
 	d.sees("Dr 0.00")
 	d.goTo("/c/1/openings/rack?show=loose")
@@ -112,7 +115,7 @@ func TestWholeWalk(t *testing.T) {
 	d.sees("0 loose labels")
 	require.NotContains(t, d.text(), "3990 debit")
 	d.goTo("/c/1/books/posted")
-	d.sees("taken back")
+	d.sees("reversed")
 	d.sees("a reversal")
 }
 
@@ -202,18 +205,18 @@ func TestWrongClientsFileIsDestroyed(t *testing.T) {
 	d.signIn()
 	d.goTo("/c/1/sheet/9")
 	d.sees("Did you mean 120.50?")
-	d.press("Destroy it (wrong client)")
-	d.sees("a line in the history stays")
-	d.press("Keep it")
-	d.until(`!document.body.innerText.includes("a line in the history stays")`, "kept")
+	d.press("Delete the file")
+	d.sees("This cannot be undone.")
+	d.key(kb.Enter) // the default is Cancel
+	d.until(`!document.querySelector("[role=dialog]")`, "the box shut, and nothing deleted")
 	d.press("ML, Mab Lund")
 	d.press("Sign out")
 	d.do(chromedp.WaitVisible("#email"))
 	d.goTo("/c/1/sheet/9")
 	d.fillIn()
 	d.sees("Did you mean 120.50?")
-	d.press("Destroy it (wrong client)")
-	d.press("Destroy old-trial-balance-corrected.csv")
+	d.press("Delete the file")
+	d.confirm("Delete old-trial-balance-corrected.csv")
 	d.sees("Opening balances")
 	d.goTo("/c/1/history")
 	d.sees("file destroyed")
@@ -461,6 +464,11 @@ func TestPayeesFromBucketsToFiled(t *testing.T) {
 	d.sees("23 returns in the year, 14 W-2s among them") // Rosa Vell has one too now: 9 and 14
 	d.goTo("/c/1/payees/filing")
 	d.press("Send 7 forms")
+	d.sees("2026 is not over")
+	require.Equal(t, "true", d.js(`String([...document.querySelectorAll("[role=dialog] button")].find(b => b.innerText.startsWith("Send 7")).disabled)`), "not without a tick of its own")
+	require.Empty(t, d.axe(), "what is asked before a sending")
+	d.tick()
+	d.js(`(() => { [...document.querySelectorAll("[role=dialog] button")].find(b => b.innerText.startsWith("Send 7")).click(); return 1 })()`)
 	d.sees("7 accepted, 0 rejected")
 	d.sees("All three are the same ✓")
 	d.goTo("/c/1/proof")

@@ -84,6 +84,12 @@ func TestScreenshots(t *testing.T) {
 	d.app.Filers, d.app.LedgerConsent = []string{service.URL}, "demo-consent"
 	d.goTo("/c/2/payees/filing?year=2025")
 	d.press("Send 3 forms")
+	d.sees("Payer")
+	if d.js(`String(!!document.querySelector("[role=dialog] input[type=checkbox]"))`) == "true" {
+		d.tick()
+	}
+	shoot("asks-first")
+	d.js(`(() => { [...document.querySelectorAll("[role=dialog] button")].find(b => b.innerText.startsWith("Send 3")).click(); return 1 })()`)
 	d.sees("All three are the same")
 	shoot("filing")
 	d.goTo("/c/3/openings")

@@ -1,6 +1,8 @@
 <script setup lang="ts">
 import ConfigProvider from "ant-design-vue/es/config-provider";
 import { RouterView } from "vue-router";
+import { asked } from "./frame/ask";
+import AskBox from "./frame/AskBox.vue";
 
 // The widgets take the hallway's tokens, not their library's own look.
 const theme = {
@@ -25,5 +27,6 @@ const theme = {
 <template>
   <ConfigProvider :theme="theme" :auto-insert-space-in-button="false">
     <RouterView />
+    <AskBox v-if="asked" :key="asked.ask.title" :ask="asked.ask" @answer="(a) => asked?.answer(a)" />
   </ConfigProvider>
 </template>

@@ -1,6 +1,8 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/vue-query";
 import { computed, type MaybeRefOrGetter, toValue } from "vue";
 import { useRoute } from "vue-router";
+import { doubled, guardSpot } from "../frame/guard";
+import { forgetUndo, keepUndo, type Undo } from "../frame/undo";
 import { api, noAnswer, type Schemas, unwrap } from "./client";
 
 /** useClientId is the client in the address. */
@@ -167,23 +169,55 @@ export function useWhy(what: MaybeRefOrGetter<WhyOf | null>) {
   });
 }
 
+/** How an act is carried out, beside what it calls. */
+interface ActWays<V, R> {
+  /** Said before the act, while what was there can be read: how it is taken back. */
+  undo?: (v: V, client: number, result: () => R | undefined) => Undo | undefined;
+  /** It posts, reverses, files or deletes: what could be undone before cannot be any more. */
+  grave?: boolean;
+}
+
+const twice = 2000;
+
 /**
  * useAct wraps a write: while it runs the button is busy, afterwards every
- * figure of the client is asked for anew, so that proofs and strip follow.
+ * figure of the client is asked for anew, so that proofs and strip follow. The
+ * same act once more from the same spot within two seconds is a double click, and is not done.
  */
-export function useAct<V, R>(act: (client: number, v: V) => Promise<R>, after?: (r: R, v: V) => void) {
+export function useAct<V, R>(act: (client: number, v: V) => Promise<R>, after?: (r: R, v: V) => void, ways: ActWays<V, R> = {}) {
   const id = useClientId();
   const q = useQueryClient();
-  return useMutation({
-    mutationFn: (v: V) => act(id.value, v),
+  let result: R | undefined;
+  let way: Undo | undefined;
+  let last = { what: "", at: 0 };
+  const m = useMutation({
+    mutationFn: (v: V) => {
+      result = undefined;
+      way = ways.undo?.(v, id.value, () => result);
+      return act(id.value, v);
+    },
     onError: (e) => {
+      last = { what: "", at: 0 };
       if (noAnswer(e)) void q.invalidateQueries({ queryKey: ["client", id.value, "state"] }); // the frame says so too, and asks again
     },
     onSuccess: async (r: R, v: V) => {
+      result = r;
+      last.at = Date.now();
+      if (ways.grave) {
+        forgetUndo();
+        guardSpot();
+      } else if (way) keepUndo(id.value, way);
       after?.(r, v);
       await Promise.all([q.invalidateQueries({ queryKey: ["client"] }), q.invalidateQueries({ queryKey: ["board"] })]);
     },
   });
+  const mutate = (v: V) => {
+    const what = v instanceof Blob ? "" : (JSON.stringify(v) ?? "nothing");
+    if (what && what === last.what && (m.isPending.value || (doubled() && Date.now() - last.at < twice))) return;
+    last = { what, at: 0 };
+    m.mutate(v as never);
+  };
+  return { ...m, mutate };
 }
 
 /** choose binds labels; the answer is the rack as it stands, put in place at once. */

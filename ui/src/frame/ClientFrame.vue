@@ -9,6 +9,7 @@ import { purposes } from "../sheet/meanings";
 import ProofStrip from "./ProofStrip.vue";
 import RailBar from "./RailBar.vue";
 import TopBar from "./TopBar.vue";
+import UndoBar from "./UndoBar.vue";
 import { foldedKey } from "./panes";
 
 const route = useRoute();
@@ -78,7 +79,7 @@ useKeys([
       The server does not answer. What stands here is of {{ moment(new Date(dataUpdatedAt).toISOString()) }}; what you typed is still there.
       <button class="btn small" @click="refetch()">Try again</button>
     </p>
-    <ProofStrip :state="state" :base="`/c/${id}`" />
+    <ProofStrip :state="state" :base="`/c/${id}`"><UndoBar :saved="state?.saved" /></ProofStrip>
   </div>
 </template>
 

@@ -36,7 +36,9 @@ const balanced = (s: Schemas["Strip"]) => isZero(sum([s.debit, minus(s.credit)])
           ? `${plural(state.strip.proofs_open, "proof")} ${state.strip.proofs_open === 1 ? "does" : "do"} not hold`
           : "every proof holds ✓"
       }}</RouterLink>
-      <span class="saved">saved {{ moment(state.saved) }}</span>
+      <span class="saved"
+        ><slot>saved {{ moment(state.saved) }}</slot></span
+      >
     </template>
   </footer>
 </template>

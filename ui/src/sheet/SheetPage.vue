@@ -2,12 +2,14 @@
 import { computed, ref, watch } from "vue";
 import { useRoute, useRouter } from "vue-router";
 import { api, noAnswer, Refusal, type Schemas, unwrap } from "../api/client";
-import { useAct, useClientId, useFile } from "../api/queries";
-import { day, plural } from "../format";
+import { useAct, useClientId, useClientState, useFile } from "../api/queries";
+import { day, moment, plural } from "../format";
+import { askFirst } from "../frame/ask";
 import PileFilter from "../frame/PileFilter.vue";
 import LongActBar from "../frame/LongActBar.vue";
 import RefusalBox from "../frame/RefusalBox.vue";
 import { useKeys } from "../keys";
+import { plain } from "../money";
 import BringFile from "./BringFile.vue";
 import ChartCompare from "./ChartCompare.vue";
 import FileList from "./FileList.vue";
@@ -23,8 +25,8 @@ const router = useRouter();
 const id = useClientId();
 const batch = computed(() => Number(route.params.batch));
 const { data: file, isPending, error } = useFile(batch);
+const { data: state } = useClientState();
 const text = ref("");
-const sure = ref(false);
 const grid = ref<InstanceType<typeof RawGrid>>();
 const deactivate = ref<number[]>([]);
 const account = ref(0);
@@ -104,7 +106,26 @@ const back = useAct((client) => unwrap(api.POST("/api/clients/{client}/batches/{
 const aside = useAct(
   (client, destroy: boolean) => unwrap(api.POST("/api/clients/{client}/batches/{batch}/set-aside", { ...at(client), body: { destroy } })),
   () => void router.push(`/c/${id.value}/${home(file.value?.purpose)}`),
+  { grave: true },
 );
+async function deleteIt() {
+  const f = file.value!;
+  const t = reading.value?.totals;
+  const facts: [string, string][] = [
+    ["Client", state.value?.client.name ?? ""],
+    ["File", f.name],
+    ["Imported", `${moment(f.at)} by ${f.by.name}`],
+    ["Records", f.records.toLocaleString("en-US")],
+  ];
+  if (t && t.debit) facts.push(["Totals", `debit ${plain(t.debit)}, credit ${plain(t.credit)}`]);
+  const ok = await askFirst({
+    title: `Delete ${f.name}?`,
+    facts,
+    undo: "This cannot be undone. The file and its rows are deleted for good; one line stays in the history, saying who deleted it and when. To keep it, skip it instead.",
+    act: `Delete ${f.name}, ${plural(f.records, "record")}`,
+  });
+  if (ok) aside.mutate(true);
+}
 
 type Finding = Schemas["TableFinding"];
 const findings = computed<Finding[]>(() => (reading.value?.findings ?? []).filter((f) => !file.value?.confirmed.includes(f.code)));
@@ -132,7 +153,7 @@ function nextFinding() {
 watch([() => route.query.row, grid], () => {
   if (route.query.row) grid.value?.goTo(Number(route.query.row), 0);
 });
-watch(batch, () => ((inHand.value = -1), (undo.value = []), (sure.value = false)));
+watch(batch, () => ((inHand.value = -1), (undo.value = [])));
 
 useKeys([
   { key: "p", words: "next finding", run: nextFinding },
@@ -198,13 +219,8 @@ function useSuggestion(f: Finding) {
     <HowRead v-if="file?.reading" :file="file" :open="open" @change="(s) => change.mutate({ settings: [s] })" @go="(r, c) => grid?.goTo(r, c)" />
     <div v-if="file && file.state !== 'destroyed'" style="margin: 12px 0; display: flex; gap: 14px; flex-wrap: wrap">
       <a :href="`/api/clients/${id}/batches/${file.id}/original`">Download the original</a>
-      <button v-if="open" class="linkish" @click="aside.mutate(false)">Set the file aside</button>
-      <button v-if="open && !sure" class="linkish" @click="sure = true">Destroy it (wrong client)</button>
-      <span v-if="open && sure" class="refusal" role="alert">
-        Its bytes and rows are deleted for good; a line in the history stays.
-        <button class="btn small" @click="aside.mutate(true)">Destroy {{ file.name }}</button>
-        <button class="btn plain small" @click="sure = false">Keep it</button>
-      </span>
+      <button v-if="open" class="linkish" @click="aside.mutate(false)">Skip the file</button>
+      <button v-if="open" class="linkish" @click="deleteIt">Delete the file…</button>
     </div>
     <div v-if="file" class="src">
       {{ plural(file.records, "record") }}, brought by {{ file.by.name }}. The column choices are kept for

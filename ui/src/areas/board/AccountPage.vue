@@ -4,6 +4,7 @@ import { ref } from "vue";
 import { api, unwrap } from "../../api/client";
 import { useBoard, useMe } from "../../api/queries";
 import { moment } from "../../format";
+import { askFirst } from "../../frame/ask";
 import RefusalBox from "../../frame/RefusalBox.vue";
 import TopBar from "../../frame/TopBar.vue";
 import FirmRail from "./FirmRail.vue";
@@ -27,6 +28,18 @@ const make = useMutation({
   },
 });
 const revoke = useMutation({ mutationFn: (token: number) => unwrap(api.DELETE("/api/tokens/{token}", { params: { path: { token } } })), onSuccess: again });
+async function revokeIt(t: { id: number; name: string; made: string; last_used?: string }) {
+  const ok = await askFirst({
+    title: `Revoke the token “${t.name}”?`,
+    facts: [
+      ["Made", moment(t.made)],
+      ["Last used", t.last_used ? moment(t.last_used) : "never"],
+    ],
+    undo: "This cannot be undone: a program that uses the token is refused at once and needs another.",
+    act: `Revoke ${t.name}`,
+  });
+  if (ok) revoke.mutate(t.id);
+}
 const everywhere = useMutation({ mutationFn: () => unwrap(api.DELETE("/api/sessions")), onSuccess: () => location.assign("/sign-in") });
 const change = useMutation({
   mutationFn: () => unwrap(api.PUT("/api/password", { body: { old: old.value, new: next.value } })),
@@ -70,7 +83,7 @@ const change = useMutation({
             <td>{{ moment(t.made) }}</td>
             <td>{{ t.last_used ? moment(t.last_used) : "never" }}</td>
             <td class="n">
-              <button class="btn small" @click="revoke.mutate(t.id)">Revoke {{ t.name }}</button>
+              <button class="btn small" @click="revokeIt(t)">Revoke {{ t.name }}…</button>
             </td>
           </tr>
           <tr v-if="!tokens?.length">

@@ -10,8 +10,18 @@ import PostedAside from "./PostedAside.vue";
 const props = defineProps<{ side: string }>();
 const id = useClientId();
 const { data: a, isPending } = useAging(() => props.side);
-const choose = useAct((client, value: string) =>
-  unwrap(api.POST("/api/clients/{client}/openings/choice", { params: { path: { client } }, body: { key: "age-credits", value } })),
+const choose = useAct(
+  (client, value: string) => unwrap(api.POST("/api/clients/{client}/openings/choice", { params: { path: { client } }, body: { key: "age-credits", value } })),
+  undefined,
+  {
+    undo: (_v, client) => {
+      const value = a.value?.credits === "by-date" ? "by-date" : "";
+      return {
+        words: "how credits are aged",
+        run: () => unwrap(api.POST("/api/clients/{client}/openings/choice", { params: { path: { client } }, body: { key: "age-credits", value } })),
+      };
+    },
+  },
 );
 const who = computed(() => (props.side === "receivable" ? "Customer" : "Vendor"));
 const ties = computed(() => a.value && a.value.total === a.value.control);

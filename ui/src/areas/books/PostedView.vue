@@ -2,38 +2,34 @@
 import { useQuery } from "@tanstack/vue-query";
 import { computed, ref } from "vue";
 import { api, unwrap } from "../../api/client";
-import { useAct, useClientId, useUnits } from "../../api/queries";
+import { useClientId, useUnits } from "../../api/queries";
 import { day, moment, plural } from "../../format";
 import RefusalBox from "../../frame/RefusalBox.vue";
+import { useReverse } from "../../frame/reverse";
 import { plain, words } from "../../money";
 
 const id = useClientId();
 const { data: units, isPending } = useUnits();
 const at = ref(0);
-const note = ref("");
 const inHand = computed(() => units.value?.find((u) => u.id === at.value) ?? units.value?.[0]);
 const { data: full } = useQuery({
   queryKey: ["client", id, "unit", computed(() => inHand.value?.id ?? 0)],
   queryFn: () => unwrap(api.GET("/api/clients/{client}/units/{unit}", { params: { path: { client: id.value, unit: inHand.value!.id } } })),
   enabled: computed(() => !!inHand.value),
 });
-const back = useAct(
-  (client, unit: number) =>
-    unwrap(api.POST("/api/clients/{client}/units/{unit}/take-back", { params: { path: { client, unit } }, body: { note: note.value } })),
-  () => (note.value = ""),
-);
+const back = useReverse();
 </script>
 
 <template>
   <main class="bench" tabindex="0">
     <div class="head">
       <h1>Just posted</h1>
-      <span class="sub">each batch is taken back as one, by reversal</span>
+      <span class="sub">what was posted together is reversed together</span>
     </div>
     <RefusalBox :error="back.error.value" />
     <p v-if="isPending" class="busy">reading what was posted…</p>
     <div v-else-if="!units?.length" class="empty">
-      <b>Nothing is posted yet</b>What is posted stands here, newest first, each batch with its way back.
+      <b>Nothing is posted yet</b>What is posted stands here, newest first, and is reversed from here.
       <RouterLink :to="`/c/${id}/openings`">Go to the opening</RouterLink>
     </div>
     <table v-else>
@@ -59,7 +55,7 @@ const back = useAct(
           <td class="n">{{ u.lines }}</td>
           <td class="n">{{ plain(u.amount) }}</td>
           <td style="padding-left: 18px">
-            <span :class="u.taken_back || u.reverses ? 'q' : 'ok'">{{ u.taken_back ? "taken back" : u.reverses ? "a reversal" : "stands ✓" }}</span>
+            <span :class="u.taken_back || u.reverses ? 'q' : 'ok'">{{ u.taken_back ? "reversed" : u.reverses ? "a reversal" : "stands ✓" }}</span>
           </td>
         </tr>
       </tbody>
@@ -70,9 +66,13 @@ const back = useAct(
       <h1>{{ inHand.title }}</h1>
       <div class="sub">{{ moment(inHand.at) }} by {{ inHand.by.name }}</div>
       <template v-if="!inHand.taken_back && !inHand.reverses">
-        <label for="tb-note" class="q s">Why it is taken back (kept)</label><input id="tb-note" v-model="note" class="input" />
-        <button class="btn" style="margin: 8px 0" :disabled="inHand.locked || back.isPending.value" @click="back.mutate(inHand.id)">
-          {{ inHand.locked ? "In a locked month" : "Take back as one" }}
+        <button
+          class="btn"
+          style="margin: 8px 0; height: auto"
+          :disabled="inHand.locked || back.pending.value"
+          @click="back.reverse(inHand.id, inHand.title, 'It can be posted again where it was posted from.')"
+        >
+          {{ inHand.locked ? "In a locked month" : `${back.words(inHand.id)}…` }}
         </button>
       </template>
       <RouterLink v-if="inHand.batch_id" :to="`/c/${id}/sheet/${inHand.batch_id}`">{{ inHand.batch_name }}</RouterLink>

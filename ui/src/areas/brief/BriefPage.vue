@@ -42,6 +42,12 @@ const { data: effect } = useQuery({
 const save = useAct(
   (client, body: { facts: Schemas["Facts"]; seen: Schemas["Facts"] }) => unwrap(api.PUT("/api/clients/{client}", { params: { path: { client } }, body })),
   (c) => load(c),
+  {
+    undo: (v, client) => ({
+      words: "particulars of the client",
+      run: async () => load(await unwrap(api.PUT("/api/clients/{client}", { params: { path: { client } }, body: { facts: v.seen, seen: v.facts } }))),
+    }),
+  },
 );
 const clash = computed(() =>
   save.error.value instanceof Refusal && save.error.value.code === "changed-meanwhile" ? (save.error.value.now as Schemas["Client"]) : null,

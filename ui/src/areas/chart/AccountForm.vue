@@ -40,6 +40,37 @@ const save = useAct(
         )
       : unwrap(api.POST("/api/clients/{client}/accounts", { params: { path: { client } }, body: f.value })),
   (a) => emit("saved", a),
+  {
+    undo: (_v, client, result) => {
+      const was = props.account;
+      const before = was && {
+        number: was.number,
+        name: was.name,
+        kind: was.kind,
+        sort: was.sort,
+        parent_id: was.parent_id,
+        active: was.active,
+        role: was.role,
+        tax_code: was.tax_code,
+        note: was.note,
+      };
+      const why = reason.value;
+      return {
+        words: `${f.value.number} ${f.value.name}`.trim(),
+        run: async () => {
+          const now = result();
+          // An account that was created is made inactive; one that was changed is as it was.
+          if (now)
+            await unwrap(
+              api.PUT("/api/clients/{client}/accounts/{account}", {
+                params: { path: { client, account: now.id } },
+                body: { version: now.version, account: before ?? { ...f.value, active: false, role: "" }, reason: why || undefined },
+              }),
+            );
+        },
+      };
+    },
+  },
 );
 const needsReason = computed(() => save.error.value instanceof Refusal && save.error.value.code === "kind-moves-balance");
 </script>

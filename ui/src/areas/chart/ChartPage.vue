@@ -37,8 +37,24 @@ const missing = computed(() => (roles.value ?? []).filter((r) => !r.holder).leng
 const renumbering = ref(false);
 const connecting = ref(false);
 const dragged = ref(0);
-const move2 = useAct((client, v: { account: number; parent: number }) =>
-  unwrap(api.POST("/api/clients/{client}/accounts/{account}/move", { params: { path: { client, account: v.account } }, body: { parent: v.parent } })),
+const move2 = useAct(
+  (client, v: { account: number; parent: number }) =>
+    unwrap(api.POST("/api/clients/{client}/accounts/{account}/move", { params: { path: { client, account: v.account } }, body: { parent: v.parent } })),
+  undefined,
+  {
+    undo: (v, client) => {
+      const was = chart.value?.accounts.find((a) => a.id === v.account);
+      return (
+        was && {
+          words: `${was.name} moved`,
+          run: () =>
+            unwrap(
+              api.POST("/api/clients/{client}/accounts/{account}/move", { params: { path: { client, account: was.id } }, body: { parent: was.parent_id } }),
+            ),
+        }
+      );
+    },
+  },
 );
 // Under the account above of the same depth, or out to beside its parent.
 function reparent(deeper: boolean) {
@@ -228,6 +244,12 @@ useKeys([
 <style scoped>
 .chart {
   table-layout: fixed;
+}
+/* Where there is little room the names need it; the group is said on the right and left. */
+@media (max-width: 1199px) {
+  .chart :is(th, td):nth-child(3) {
+    display: none;
+  }
 }
 .chart td {
   overflow: hidden;

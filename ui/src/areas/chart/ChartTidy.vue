@@ -4,7 +4,9 @@ import { computed, ref, watch } from "vue";
 import { api, type Schemas, unwrap } from "../../api/client";
 import { useAct, useClientId } from "../../api/queries";
 import ChooseOne from "../../frame/ChooseOne.vue";
+import { askFirst } from "../../frame/ask";
 import RefusalBox from "../../frame/RefusalBox.vue";
+import { words } from "../../money";
 
 // Tidying the account in hand: what still uses it, pin it, move it under another
 // parent, merge it into another.
@@ -24,12 +26,49 @@ const path = (client: number) => ({ path: { client, account: props.account.id } 
 const merge = useAct(
   (client, into: number) => unwrap(api.POST("/api/clients/{client}/accounts/{account}/merge", { params: path(client), body: { into } })),
   () => (doing.value = ""),
+  { grave: true },
 );
+async function mergeIt() {
+  const into = props.accounts.find((a) => a.id === to.value);
+  if (!into) return;
+  const ok = await askFirst({
+    title: `Merge ${name(props.account)} into ${name(into)}?`,
+    facts: [
+      ["Becomes inactive", `${name(props.account)}, balance ${words(props.account.balance)}`],
+      ["Takes its mappings", `${name(into)}, balance ${words(into.balance)}`],
+      ["Mappings", String(uses.value?.labels.length ?? 0)],
+    ],
+    undo: "This cannot be undone as one: the account can be made active again, but each mapping would have to be set back. Posted entries stay where they are.",
+    act: `Merge into ${name(into)}`,
+  });
+  if (ok) merge.mutate(into.id);
+}
 const move = useAct(
   (client, parent: number) => unwrap(api.POST("/api/clients/{client}/accounts/{account}/move", { params: path(client), body: { parent } })),
   () => (doing.value = ""),
+  {
+    undo: (_v, client) => {
+      const [where, was] = [path(client), props.account];
+      return {
+        words: `${was.name} moved`,
+        run: () => unwrap(api.POST("/api/clients/{client}/accounts/{account}/move", { params: where, body: { parent: was.parent_id } })),
+      };
+    },
+  },
 );
-const pin = useAct((client, pinned: boolean) => unwrap(api.POST("/api/clients/{client}/accounts/{account}/pin", { params: path(client), body: { pinned } })));
+const pin = useAct(
+  (client, pinned: boolean) => unwrap(api.POST("/api/clients/{client}/accounts/{account}/pin", { params: path(client), body: { pinned } })),
+  undefined,
+  {
+    undo: (pinned, client) => {
+      const where = path(client);
+      return {
+        words: `${props.account.name} ${pinned ? "pinned" : "unpinned"}`,
+        run: () => unwrap(api.POST("/api/clients/{client}/accounts/{account}/pin", { params: where, body: { pinned: !pinned } })),
+      };
+    },
+  },
+);
 const name = (a: Schemas["Account"]) => `${a.number} ${a.name}`.trim();
 const others = computed(() => props.accounts.filter((a) => a.id !== props.account.id && a.active && (!props.account.kind || a.kind === props.account.kind)));
 </script>
@@ -43,7 +82,7 @@ const others = computed(() => props.accounts.filter((a) => a.id !== props.accoun
     <button class="btn small" :aria-expanded="doing === 'move'" @click="doing = doing === 'move' ? '' : 'move'">Move under…</button>
     <button v-if="account.active" class="btn small" :aria-expanded="doing === 'merge'" @click="doing = doing === 'merge' ? '' : 'merge'">Merge into…</button>
   </div>
-  <form v-if="doing" style="margin-top: 8px" @submit.prevent="doing === 'move' ? move.mutate(to) : merge.mutate(to)">
+  <form v-if="doing" style="margin-top: 8px" @submit.prevent="doing === 'move' ? move.mutate(to) : mergeIt()">
     <ChooseOne
       id="tidy-to"
       v-model="to"

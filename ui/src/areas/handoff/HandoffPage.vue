@@ -1,14 +1,32 @@
 <script setup lang="ts">
 import { computed } from "vue";
-import { useClientId, useClientState, useSignOff } from "../../api/queries";
+import { useClientId, useClientState, useFiles, useSignOff } from "../../api/queries";
 import { day, plural } from "../../format";
+import { askFirst } from "../../frame/ask";
+import { plain } from "../../money";
 
 // What leaves: tables for people, the audit file and the bundle for programs, the
 // work paper for the reviewer.
 const id = useClientId();
 const { data: state } = useClientState();
 const { data: s } = useSignOff();
+const { data: files } = useFiles();
 const base = computed(() => `/api/clients/${id.value}`);
+async function bundle() {
+  const c = state.value!.client;
+  const ok = await askFirst({
+    title: `Download everything of ${c.name}, with whole tax numbers?`,
+    facts: [
+      ["Client", c.name],
+      ["Posted", `debit ${plain(state.value!.strip.debit)}, credit ${plain(state.value!.strip.credit)}`],
+      ["Files", `${plural(files.value?.length ?? 0, "file")}, as they came`],
+      ["Signed off", s.value?.signed ? `through ${day(s.value.through)}` : "not yet"],
+    ],
+    undo: "A file that has left cannot be called back. It holds whole tax numbers, pay and the original files; that it left, and by whom, is kept in the history.",
+    act: `Download the bundle, ${plural(files.value?.length ?? 0, "file")}, ${plain(state.value!.strip.debit)}`,
+  });
+  if (ok) location.assign(`${base.value}/bundle.json`);
+}
 const tables = [
   { key: "chart", name: "Chart of accounts", note: "with kinds, sorts, parents and roles" },
   { key: "mappings", name: "Mappings", note: "old accounts, parties, pay items and boxes: each answer, evidence, who and when" },
@@ -92,7 +110,7 @@ const tables = [
         <tr>
           <td>Bundle</td>
           <td class="q">everything, files too, as one document; taken in elsewhere it gives the same ledger</td>
-          <td class="n"><a :href="`${base}/bundle.json`">JSON</a></td>
+          <td class="n"><button class="linkish" :disabled="!state" @click="bundle">JSON…</button></td>
         </tr>
       </tbody>
     </table>

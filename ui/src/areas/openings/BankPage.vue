@@ -29,12 +29,51 @@ const path = (client: number) => ({ path: { client, account: bank.value!.account
 const say = useAct(
   (client, b: string) => unwrap(api.PUT("/api/clients/{client}/banks/{account}/statement", { params: path(client), body: { balance: b } })),
   () => (balance.value = ""),
+  {
+    undo: (_b, client) => {
+      const was = bank.value;
+      if (!was?.said) return undefined;
+      const where = path(client);
+      return {
+        words: `statement balance ${plain(was.tie.statement)}`,
+        run: () => unwrap(api.PUT("/api/clients/{client}/banks/{account}/statement", { params: where, body: { balance: was.tie.statement } })),
+      };
+    },
+  },
 );
 const add = useAct(
   (client, body: Schemas["NewUncleared"]) => unwrap(api.POST("/api/clients/{client}/banks/{account}/uncleared", { params: path(client), body })),
   () => (fresh.value = { ...fresh.value, number: "", payee: "", amount: "" }),
+  {
+    undo: (v, client, result) => ({
+      words: `${v.kind} ${v.number} ${plain(v.amount)}`,
+      run: async () => {
+        const added = (result() ?? [])
+          .flatMap((b) => b.items)
+          .filter((i) => i.kind === v.kind && i.number === v.number && i.amount === v.amount)
+          .sort((a, b) => b.id - a.id)[0];
+        if (added) await unwrap(api.DELETE("/api/clients/{client}/uncleared/{item}", { params: { path: { client, item: added.id } } }));
+      },
+    }),
+  },
 );
-const drop = useAct((client, item: number) => unwrap(api.DELETE("/api/clients/{client}/uncleared/{item}", { params: { path: { client, item } } })));
+const drop = useAct((client, item: number) => unwrap(api.DELETE("/api/clients/{client}/uncleared/{item}", { params: { path: { client, item } } })), undefined, {
+  undo: (item, client) => {
+    const was = bank.value?.items.find((i) => i.id === item);
+    if (!was) return undefined;
+    const where = path(client);
+    return {
+      words: `${was.kind} ${was.number} removed`,
+      run: () =>
+        unwrap(
+          api.POST("/api/clients/{client}/banks/{account}/uncleared", {
+            params: where,
+            body: { kind: was.kind as "check", day: was.day, number: was.number, payee: was.payee, amount: was.amount },
+          }),
+        ),
+    };
+  },
+});
 function sayIt() {
   const b = typed(balance.value);
   odd.value = b ? "" : `“${balance.value}” is not an amount; type it as 1234.50`;

@@ -5,8 +5,15 @@ import { useAct } from "../../api/queries";
 // A cash-method client with open items: which of the two cases applies is said
 // before anything posts.
 defineProps<{ words: string }>();
-const choose = useAct((client, value: string) =>
-  unwrap(api.POST("/api/clients/{client}/openings/choice", { params: { path: { client } }, body: { key: "cash-items", value } })),
+const choose = useAct(
+  (client, value: string) => unwrap(api.POST("/api/clients/{client}/openings/choice", { params: { path: { client } }, body: { key: "cash-items", value } })),
+  undefined,
+  {
+    undo: (_v, client) => ({
+      words: "open items on the cash method",
+      run: () => unwrap(api.POST("/api/clients/{client}/openings/choice", { params: { path: { client } }, body: { key: "cash-items", value: "" } })),
+    }),
+  },
 );
 </script>
 

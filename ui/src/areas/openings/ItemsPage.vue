@@ -33,6 +33,7 @@ const post = useAct(
   (client, b: number) =>
     unwrap(api.POST("/api/clients/{client}/batches/{batch}/items/post", { params: { path: { client, batch: b } }, body: { gone: gone.value } })),
   () => (gone.value = []),
+  { grave: true },
 );
 const ask = useAct((client) =>
   unwrap(api.POST("/api/clients/{client}/openings/choice", { params: { path: { client } }, body: { key: "cash-items", value: "" } })),

@@ -3,7 +3,9 @@ import { computed, nextTick, ref } from "vue";
 import { api, unwrap } from "../../api/client";
 import { useAct, useClientId, useOpening, useUnits } from "../../api/queries";
 import { day, plural } from "../../format";
+import { askFirst } from "../../frame/ask";
 import RefusalBox from "../../frame/RefusalBox.vue";
+import { useReverse } from "../../frame/reverse";
 import WhyPane from "../../frame/WhyPane.vue";
 import { useKeys } from "../../keys";
 import { isCredit, isZero, plain, words } from "../../money";
@@ -15,10 +17,8 @@ const { data: d, isPending } = useOpening();
 const { data: units } = useUnits();
 const text = ref("");
 const at = ref(0);
-const post = useAct((client) => unwrap(api.POST("/api/clients/{client}/opening/post", { params: { path: { client } } })));
-const back = useAct((client, unit: number) =>
-  unwrap(api.POST("/api/clients/{client}/units/{unit}/take-back", { params: { path: { client, unit } }, body: {} })),
-);
+const post = useAct((client) => unwrap(api.POST("/api/clients/{client}/opening/post", { params: { path: { client } } })), undefined, { grave: true });
+const back = useReverse();
 
 const close = useAct((client, value: string) =>
   unwrap(api.POST("/api/clients/{client}/openings/choice", { params: { path: { client } }, body: { key: "close-year", value } })),
@@ -43,8 +43,27 @@ const verb = computed(() => {
   if (!d.value) return "";
   const n = d.value.lines.length;
   const stays = d.value.unplaced ? `; ${d.value.unplaced} ${d.value.unplaced === 1 ? "stays" : "stay"} unplaced` : "";
-  return d.value.unit ? `Take ${unit.value?.batch_name ?? "the posted file"} back and post ${plural(n, "row")}${stays}` : `Post ${plural(n, "row")}${stays}`;
+  const what = `${plural(n, "row")}, ${plain(d.value.debit)}${stays}`;
+  return d.value.unit ? `Reverse ${unit.value?.batch_name ?? "the posted file"} and post ${what}` : `Post ${what}`;
 });
+// Where a posted file is reversed by it, posting asks first.
+async function postIt() {
+  const u = unit.value;
+  if (u) {
+    const ok = await askFirst({
+      title: `Reverse ${u.batch_name} and post ${d.value!.batch_name}?`,
+      facts: [
+        ["Reversed", `${u.batch_name}, ${plural(u.lines, "line")}, ${plain(u.amount)}`],
+        ["Posted", `${d.value!.batch_name}, ${plural(d.value!.lines.length, "row")}, ${plain(d.value!.debit)}`],
+        ["Dated", day(d.value!.day)],
+      ],
+      undo: "You can undo this: reverse the new opening, then post the earlier file again.",
+      act: verb.value,
+    });
+    if (!ok) return;
+  }
+  post.mutate(undefined);
+}
 function move(n: number) {
   const i = lines.value.findIndex((l) => l.fact_id === at.value);
   at.value = lines.value[Math.max(0, Math.min(lines.value.length - 1, i + n))]?.fact_id ?? 0;
@@ -79,9 +98,16 @@ const print = () => window.print();
       <div class="stand">
         <template v-if="postedIsThis">
           <p>
-            <b class="ok">Posted ✓</b> <span class="q">{{ d.batch_name }}, {{ plural(d.lines.length, "row") }}, dated {{ day(d.day) }}</span>
+            <b class="ok">Posted ✓</b> <span class="q">{{ d.batch_name }}, {{ plural(d.lines.length, "row") }}, dated {{ day(d.day) }}.</span>
+            <button
+              style="margin-left: 8px"
+              class="linkish noprint"
+              :disabled="back.pending.value"
+              @click="back.reverse(d.unit!, 'the opening entry', 'You can undo this: post the same file again.')"
+            >
+              {{ back.words(d.unit!) }}…
+            </button>
           </p>
-          <button class="btn noprint" :disabled="back.isPending.value" @click="back.mutate(d.unit!)">Take the opening back as one</button>
         </template>
         <template v-else>
           <p><b>Draft, not posted</b></p>
@@ -91,7 +117,7 @@ const print = () => window.print();
             <template v-for="(m, i) in d.missing_roles" :key="m.role"><template v-if="i">, </template>{{ m.number }} {{ m.name }}</template
             >.
           </p>
-          <button class="btn prime noprint" :disabled="d.blocks.length > 0 || post.isPending.value" @click="post.mutate(undefined)">
+          <button class="btn prime noprint" :disabled="d.blocks.length > 0 || post.isPending.value" @click="postIt">
             {{ post.isPending.value ? "posting…" : verb }}
           </button>
         </template>

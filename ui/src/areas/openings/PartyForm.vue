@@ -37,6 +37,26 @@ const save = useAct(
         : api.POST("/api/clients/{client}/parties", { params: { path: { client } }, body: { ...f } }),
     ),
   (p) => props.party ?? emit("made", p.id),
+  {
+    undo: (_v, client, result) => {
+      const was = props.party;
+      if (!was) return undefined;
+      const { name, trade_name, terms, address, email, telephone, kinds, note } = was;
+      return {
+        words: was.name,
+        run: async () => {
+          const now = result();
+          if (now)
+            await unwrap(
+              api.PUT("/api/clients/{client}/parties/{party}", {
+                params: { path: { client, party: was.id } },
+                body: { version: now.version, party: { name, trade_name, terms, address, email, telephone, kinds, class: was.class, note } },
+              }),
+            );
+        },
+      };
+    },
+  },
 );
 </script>
 

@@ -1,10 +1,11 @@
 <script setup lang="ts">
 import { computed, ref } from "vue";
 import { api, unwrap } from "../../api/client";
-import { useAct, useClientId, useClientState, useSignOff } from "../../api/queries";
+import { useAct, useClientId, useClientState, useSignOff, useUnits } from "../../api/queries";
 import { day, moment, plural } from "../../format";
+import { askFirst } from "../../frame/ask";
 import RefusalBox from "../../frame/RefusalBox.vue";
-import { plain } from "../../money";
+import { plain, sum } from "../../money";
 import OpeningShell from "./OpeningShell.vue";
 
 const id = useClientId();
@@ -12,20 +13,55 @@ const { data: s, isPending } = useSignOff();
 const { data: state } = useClientState();
 const note = ref("");
 const reason = ref("");
-const back = ref(false);
-const why = ref("");
+const { data: units } = useUnits();
 const sign = useAct(
   (client) => unwrap(api.POST("/api/clients/{client}/sign-off", { params: { path: { client } }, body: { note: note.value } })),
   () => (note.value = ""),
+  { grave: true },
 );
 const unlock = useAct(
   (client) => unwrap(api.POST("/api/clients/{client}/sign-off/unlock", { params: { path: { client } }, body: { reason: reason.value } })),
   () => (reason.value = ""),
+  { grave: true },
 );
 const takeBack = useAct(
-  (client) => unwrap(api.POST("/api/clients/{client}/openings/take-back", { params: { path: { client } }, body: { note: why.value } })),
-  () => ((back.value = false), (why.value = "")),
+  (client, why: string) => unwrap(api.POST("/api/clients/{client}/openings/take-back", { params: { path: { client } }, body: { note: why } })),
+  undefined,
+  { grave: true },
 );
+const name = computed(() => state.value?.client.name ?? "");
+async function signIt() {
+  const ok = await askFirst({
+    title: `Sign off the opening of ${name.value}?`,
+    facts: [
+      ["Client", name.value],
+      ["Locked through", day(s.value!.through)],
+      ["Differences accepted", String(s.value!.accepted.length)],
+      ["Posted", `debit ${plain(state.value?.strip.debit ?? "0.00")}, credit ${plain(state.value?.strip.credit ?? "0.00")}`],
+    ],
+    undo: "Nothing can be posted or reversed there until a reviewer or the owner unlocks it, with a reason that is kept. The signature stays in the history.",
+    act: `Sign off and lock through ${day(s.value!.through)}`,
+  });
+  if (ok) sign.mutate(undefined);
+}
+// What the whole opening is: its posted batches that stand.
+const standing = computed(() => (units.value ?? []).filter((u) => !u.taken_back && !u.reverses && u.area === "openings"));
+async function reverseAll() {
+  const a = await askFirst({
+    title: `Reverse the whole opening of ${name.value}?`,
+    facts: [
+      ["Client", name.value],
+      ["Batches", plural(standing.value.length, "batch", "batches")],
+      ["Lines", String(standing.value.reduce((n, u) => n + u.lines, 0))],
+      ["Amount", plain(sum(standing.value.map((u) => u.amount)))],
+    ],
+    undo: "Each batch is reversed, the latest first. It cannot be undone as one: each file would have to be posted again. Files, names and mappings stay.",
+    reason: "Reason (kept in the history)",
+    mustReason: true,
+    act: `Reverse ${plural(standing.value.length, "batch", "batches")}, ${plain(sum(standing.value.map((u) => u.amount)))}`,
+  });
+  if (a) takeBack.mutate(a.reason);
+}
 const may = computed(() => ["owner", "reviewer"].includes(state.value?.client.role ?? ""));
 </script>
 
@@ -84,7 +120,7 @@ const may = computed(() => ["owner", "reviewer"].includes(state.value?.client.ro
             <RouterLink v-if="b.link" :to="`/c/${id}/${b.link}`">{{ b.words }}</RouterLink><template v-else>{{ b.words }}</template>
           </li>
         </ul>
-        <form class="act" @submit.prevent="sign.mutate(undefined)">
+        <form class="act" @submit.prevent="signIt">
           <div class="field">
             <label for="sign-note">A remark, if there is one</label>
             <input id="sign-note" v-model="note" class="input" />
@@ -102,17 +138,10 @@ const may = computed(() => ["owner", "reviewer"].includes(state.value?.client.ro
           ><span>{{ p.unit === "count" ? plain(p.difference).slice(0, -3) : plain(p.difference) }}</span>
         </div>
       </template>
-      <template v-if="!s.signed">
-        <h2 style="margin-top: 22px">Take all of it back</h2>
+      <template v-if="!s.signed && standing.length">
+        <h2 style="margin-top: 22px">Reverse the whole opening</h2>
         <p class="q">Everything posted for the opening is reversed, the latest first. Files, names and mappings stay as they are.</p>
-        <button v-if="!back" class="btn" style="margin-top: 8px" @click="back = true">Take the whole opening back…</button>
-        <form v-else class="act" @submit.prevent="takeBack.mutate(undefined)">
-          <div class="field"><label for="back-why">Why; the reason is kept</label><input id="back-why" v-model="why" class="input" required /></div>
-          <span class="acts"
-            ><button class="btn" type="submit" :disabled="!why || takeBack.isPending.value">Take all of it back</button
-            ><button class="btn plain" type="button" @click="back = false">Keep it</button></span
-          >
-        </form>
+        <button class="btn" style="margin-top: 8px" :disabled="takeBack.isPending.value" @click="reverseAll">Reverse the whole opening…</button>
       </template>
     </template>
     <template #why>

@@ -1,11 +1,12 @@
 <script setup lang="ts">
-import { computed } from "vue";
+import { computed, ref } from "vue";
 import { useRoute } from "vue-router";
 import { api, type Schemas, unwrap } from "../../api/client";
 import { useAct, useClientId, useFiling } from "../../api/queries";
 import { moment, plural } from "../../format";
+import { askFirst } from "../../frame/ask";
 import RefusalBox from "../../frame/RefusalBox.vue";
-import { isZero, plain } from "../../money";
+import { isZero, plain, sum } from "../../money";
 import PayeeHead from "./PayeeHead.vue";
 import PayeeShell from "./PayeeShell.vue";
 import { useYear } from "./year";
@@ -16,14 +17,41 @@ const id = useClientId();
 const route = useRoute();
 const year = useYear();
 const { data: f, isPending } = useFiling(year);
-const send = useAct((client, correct: boolean) =>
-  unwrap(api.POST("/api/clients/{client}/payees/filing", { params: { path: { client }, query: { year: year.value } }, body: { correct } })),
+const send = useAct(
+  (client, body: Schemas["SendWhat"]) =>
+    unwrap(api.POST("/api/clients/{client}/payees/filing", { params: { path: { client }, query: { year: year.value } }, body })),
+  undefined,
+  { grave: true },
 );
-const one = useAct((client, payee: number) =>
-  unwrap(
-    api.POST("/api/clients/{client}/payees/filing", { params: { path: { client }, query: { year: year.value } }, body: { correct: true, payees: [payee] } }),
-  ),
-);
+const asking = ref<Error>();
+// What goes out, for whom, and what is unfinished is asked first: a sending cannot be undone.
+async function sendIt(correct: boolean, payee = 0) {
+  asking.value = undefined;
+  try {
+    const b = await unwrap(
+      api.GET("/api/clients/{client}/payees/filing/before", { params: { path: { client: id.value }, query: { year: year.value, correct, payee } } }),
+    );
+    const what = plural(b.count, correct ? "correction" : "form");
+    const facts: [string, string][] = [
+      ["Payer", b.payer],
+      ["Year", String(b.year)],
+      ["To", b.service],
+    ];
+    for (const k of b.kinds)
+      facts.push([`1099-${k.kind}`, `${plural(k.count, "form")}, ${plain(k.total)}${isZero(k.withheld) ? "" : `, withheld ${plain(k.withheld)}`}`]);
+    facts.push(["Payees", b.names.length > 6 ? `${b.names.slice(0, 5).join("; ")}; and ${b.names.length - 5} more` : b.names.join("; ")]);
+    const a = await askFirst({
+      title: `Send ${what} of ${b.year} to the filing service?`,
+      facts,
+      undo: "This cannot be undone. What the service accepts is filed with the IRS; it can only be corrected by another form.",
+      doubts: b.doubts,
+      act: `Send ${what} of ${b.year}, ${plain(sum(b.kinds.map((k) => k.total)))}`,
+    });
+    if (a) send.mutate({ correct, sure: a.sure, ...(payee ? { payees: [payee] } : {}) });
+  } catch (e) {
+    asking.value = e as Error;
+  }
+}
 const again = useAct((client, filing: number) =>
   unwrap(api.POST("/api/clients/{client}/payees/filing/{filing}/again", { params: { path: { client, filing } } })),
 );
@@ -54,13 +82,13 @@ const stays = computed(() => {
       <PayeeHead />
       <p v-if="isPending" class="busy">asking for the sendings…</p>
       <template v-else-if="f">
-        <RefusalBox :error="send.error.value ?? again.error.value ?? one.error.value" />
+        <RefusalBox :error="asking ?? send.error.value ?? again.error.value" />
         <div class="do">
           <span v-if="!f.ready && f.sendings.length" class="q">Nothing is left to send{{ stays }}.</span>
-          <button v-else class="btn prime" :disabled="!f.services.length || send.isPending.value || !f.ready" @click="send.mutate(false)">
-            Send {{ plural(f.ready, "form") }}{{ stays }}
+          <button v-else class="btn prime" :disabled="!f.services.length || send.isPending.value || !f.ready" @click="sendIt(false)">
+            Send {{ plural(f.ready, "form") }}{{ stays }}…
           </button>
-          <button v-if="due.length" class="btn" :disabled="send.isPending.value" @click="send.mutate(true)">Send {{ plural(due.length, "correction") }}</button>
+          <button v-if="due.length" class="btn" :disabled="send.isPending.value" @click="sendIt(true)">Send {{ plural(due.length, "correction") }}…</button>
           <span v-if="send.isPending.value" class="q">the service is at work…</span>
         </div>
         <p v-if="!f.services.length" class="warn">
@@ -97,7 +125,7 @@ const stays = computed(() => {
                 <td style="width: 128px">{{ c.what }}</td>
                 <td class="w">{{ c.words }}</td>
                 <td style="width: 118px">
-                  <button v-if="c.what === 'too small to correct'" class="linkish" @click="one.mutate(c.payee)">the payee asks</button>
+                  <button v-if="c.what === 'too small to correct'" class="linkish" @click="sendIt(true, c.payee)">the payee asks</button>
                 </td>
               </tr>
             </tbody>

@@ -4,8 +4,9 @@ import { useRoute } from "vue-router";
 import { api, type Schemas, unwrap } from "../../api/client";
 import { useAct, useClientId, useOutbox, usePayeeForms } from "../../api/queries";
 import { day, plural } from "../../format";
+import { askFirst } from "../../frame/ask";
 import RefusalBox from "../../frame/RefusalBox.vue";
-import { isZero, plain } from "../../money";
+import { isZero, plain, sum } from "../../money";
 import FormPreview from "./FormPreview.vue";
 import PayeeHead from "./PayeeHead.vue";
 import PayeeShell from "./PayeeShell.vue";
@@ -43,7 +44,67 @@ const give = useAct(
       api.POST("/api/clients/{client}/payees/statements", { params: { path: { client }, query: { year: year.value } }, body: { payees: payees.value, how } }),
     ),
   () => (picked.value = []),
+  { grave: true },
 );
+const chosenForms = computed(() => (f.value?.forms ?? []).filter((x) => picked.value.includes(key(x))));
+const figures = (forms: Schemas["PayeeForm"][]) => sum(forms.flatMap((x) => x.boxes.map((b) => b.amount)));
+const factsOf = (forms: Schemas["PayeeForm"][]): [string, string][] => [
+  ["Payer", f.value!.payer.name],
+  ["Year", String(f.value!.year)],
+  ["Forms", `${plural(forms.length, "form")}, ${plain(figures(forms))}`],
+  ["Payees", names(forms)],
+];
+const names = (forms: Schemas["PayeeForm"][]) => {
+  const all = [...new Set(forms.map((x) => x.name))];
+  return all.length > 6 ? `${all.slice(0, 5).join("; ")}; and ${all.length - 5} more` : all.join("; ");
+};
+const yearOver = computed(() => new Date().toISOString().slice(0, 10) > `${f.value?.year}-12-31`);
+const doubts = computed(() => {
+  const out = yearOver.value ? [] : [`${f.value?.year} is not over: payments until 31 December are not on these forms.`];
+  if (f.value?.undecided) out.push(`${plural(f.value.undecided, "payee is", "payees are")} undecided, ${plain(f.value.undecided_amount)}.`);
+  return out;
+});
+async function giveIt(way: "mail" | "print" | "hand") {
+  const forms = chosenForms.value;
+  const what = plural(forms.length, "statement");
+  const ask = {
+    mail: {
+      title: `Mail ${what} to payees?`,
+      undo: "This cannot be undone: mail that has left cannot be called back.",
+      act: `Mail ${what}, ${plain(figures(forms))}`,
+    },
+    print: {
+      title: `Note ${what} as printed and sent?`,
+      undo: "It is kept with today's date and cannot be undone; print them under Documents first.",
+      act: `Note ${what} as printed`,
+    },
+    hand: { title: `Note ${what} as handed over?`, undo: "It is kept with today's date and cannot be undone.", act: `Note ${what} as handed over` },
+  }[way];
+  if (await askFirst({ ...ask, facts: factsOf(forms), doubts: doubts.value })) give.mutate(way);
+}
+// Figures on official stock, and the table with whole numbers, leave the office as they are.
+async function official(kind: string) {
+  const forms = (chosenForms.value.length ? chosenForms.value : f.value!.forms).filter((x) => x.kind === kind);
+  const ok = await askFirst({
+    title: `Print ${plural(forms.length, "form")} 1099-${kind} on official stock?`,
+    facts: factsOf(forms),
+    undo: "Print the alignment test first: used stock cannot be used again. Nothing is filed by printing.",
+    doubts: doubts.value,
+    act: `Print ${plural(forms.length, "form")}, ${plain(figures(forms))}`,
+  });
+  if (ok) location.assign(doc("stock", `&kind=${kind}${offsets.value}${chosen.value}`));
+}
+async function efile() {
+  const forms = f.value!.forms.filter((x) => !x.blocked);
+  const ok = await askFirst({
+    title: "Download the e-file table with whole tax numbers?",
+    facts: factsOf(forms),
+    undo: "A file that has left cannot be called back. It holds whole tax numbers; that it left, and by whom, is kept in the history.",
+    doubts: doubts.value,
+    act: `Download ${plural(forms.length, "form")}, ${plain(figures(forms))}`,
+  });
+  if (ok) location.assign(`/api/clients/${id.value}/payees/efile.csv?year=${f.value!.year}`);
+}
 const doc = (what: string, more = "") => `/api/clients/${id.value}/payees/forms.pdf?for=${what}&year=${f.value?.year ?? 0}${more}`;
 const chosen = computed(() => payees.value.map((p) => `&payees=${p}`).join(""));
 const offsets = computed(() => `&right=${Number(right.value) || 0}&down=${Number(down.value) || 0}`);
@@ -70,9 +131,9 @@ const sentWords = (x: Schemas["PayeeForm"]) => (x.sent === "accepted" ? "accepte
               }}
             </span>
             <span class="acts">
-              <button class="btn small" :disabled="!picked.length" @click="give.mutate('mail')">Mail statements</button>
-              <button class="btn small" :disabled="!picked.length" @click="give.mutate('print')">Printed</button>
-              <button class="btn small" :disabled="!picked.length" @click="give.mutate('hand')">Handed over</button>
+              <button class="btn small" :disabled="!picked.length" @click="giveIt('mail')">Mail statements…</button>
+              <button class="btn small" :disabled="!picked.length" @click="giveIt('print')">Printed…</button>
+              <button class="btn small" :disabled="!picked.length" @click="giveIt('hand')">Handed over…</button>
             </span>
           </div>
           <table class="forms">
@@ -169,7 +230,7 @@ const sentWords = (x: Schemas["PayeeForm"]) => (x.sent === "accepted" ? "accepte
             Worksheet, every line: <a :href="`/api/clients/${id}/payees/worksheet/csv?year=${f.year}`">CSV</a>,
             <a :href="`/api/clients/${id}/payees/worksheet/xlsx?year=${f.year}`">XLSX</a>
           </li>
-          <li><a :href="`/api/clients/${id}/payees/efile.csv?year=${f.year}`">E-file table</a></li>
+          <li><button class="linkish" @click="efile">E-file table, whole numbers…</button></li>
         </ul>
         <h2>On official stock</h2>
         <div class="off">
@@ -178,7 +239,7 @@ const sentWords = (x: Schemas["PayeeForm"]) => (x.sent === "accepted" ? "accepte
         </div>
         <ul class="docs">
           <li v-for="k in ['NEC', 'MISC']" :key="k">
-            1099-{{ k }}: <a :href="doc('stock', `&kind=${k}${offsets}${chosen}`)">figures</a>,
+            1099-{{ k }}: <button class="linkish" :disabled="!f.forms.some((x) => x.kind === k)" @click="official(k)">figures…</button>,
             <a :href="doc('test', `&kind=${k}${offsets}`)">alignment test</a>
           </li>
         </ul>

@@ -8,9 +8,23 @@ import PaidPicture from "./PaidPicture.vue";
 
 // The year at a glance, and the accounts that payments were made from: a method that is
 // not said follows from them.
-defineProps<{ payees: Schemas["Payees"] }>();
-const say = useAct((client, v: { label: number; sort: string }) =>
-  unwrap(api.PUT("/api/clients/{client}/payees/funds/{label}", { params: { path: { client, label: v.label } }, body: { sort: v.sort as "bank" } })),
+const props = defineProps<{ payees: Schemas["Payees"] }>();
+const say = useAct(
+  (client, v: { label: number; sort: string }) =>
+    unwrap(api.PUT("/api/clients/{client}/payees/funds/{label}", { params: { path: { client, label: v.label } }, body: { sort: v.sort as "bank" } })),
+  undefined,
+  {
+    undo: (v, client) => {
+      const was = props.payees.funds.find((f) => f.label_id === v.label);
+      return (
+        was && {
+          words: was.name,
+          run: () =>
+            unwrap(api.PUT("/api/clients/{client}/payees/funds/{label}", { params: { path: { client, label: v.label } }, body: { sort: was.sort as "bank" } })),
+        }
+      );
+    },
+  },
 );
 </script>
 

@@ -4,6 +4,7 @@ import { useRoute } from "vue-router";
 import { api, type Schemas, unwrap } from "../../api/client";
 import { useAct, useClientId, useSecondLook } from "../../api/queries";
 import { moment, plural } from "../../format";
+import { askFirst } from "../../frame/ask";
 import RefusalBox from "../../frame/RefusalBox.vue";
 import { isZero } from "../../money";
 import { paidWords } from "./payees";
@@ -21,7 +22,19 @@ const looked = useAct((client) => unwrap(api.POST("/api/clients/{client}/payees/
 const ask = useAct(
   (client, ids: number[]) => unwrap(api.POST("/api/clients/{client}/payees/w9", { params: { path: { client } }, body: { payees: ids } })),
   () => (picked.value = []),
+  { grave: true },
 );
+async function askW9(ids: number[]) {
+  const who = [...new Set((look.value?.groups ?? []).flatMap((g) => g.items.filter((i) => ids.includes(i.payee)).map((i) => i.name)))];
+  const what = `${plural(ids.length, "payee")} for a W-9`;
+  const ok = await askFirst({
+    title: `Ask ${what}?`,
+    facts: [["Payees", who.length > 6 ? `${who.slice(0, 5).join("; ")}; and ${who.length - 5} more` : who.join("; ")]],
+    undo: "Those with an e-mail address get mail at once, which cannot be called back; for the others a letter is made to print.",
+    act: `Ask ${what}`,
+  });
+  if (ok) ask.mutate(ids);
+}
 const asking = new Set(["not-said", "identity", "withholding"]);
 const matching = useAct((client, ids: number[]) =>
   unwrap(api.POST("/api/clients/{client}/payees/match", { params: { path: { client } }, body: { payees: ids } })),
@@ -87,8 +100,8 @@ const to = (i: Schemas["LookItem"]) => ({ path: `/c/${id.value}/payees/${i.payee
         </button>
         <h2>Together</h2>
         <div class="btns">
-          <button class="btn small" :disabled="!picked.length" @click="ask.mutate([...new Set(picked)])">
-            Ask {{ plural(new Set(picked).size, "payee") }} for a W-9
+          <button class="btn small" :disabled="!picked.length" @click="askW9([...new Set(picked)])">
+            Ask {{ plural(new Set(picked).size, "payee") }} for a W-9…
           </button>
           <button v-if="people.length" class="btn small" @click="matching.mutate(people)">
             Match {{ plural(people.length, "name") }} and {{ people.length === 1 ? "number" : "numbers" }}

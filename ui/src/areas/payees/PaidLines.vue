@@ -43,6 +43,15 @@ const short = (d: string) => day(d).replace(/ \d{4}$/, "");
 const say = useAct(
   (client, body: Schemas["PaidWord"]) => unwrap(api.PUT("/api/clients/{client}/payees/lines", { params: { path: { client } }, body })),
   () => ((picked.value = []), (value.value = ""), (reason.value = "")),
+  {
+    undo: (v, client) =>
+      v.take_back
+        ? undefined
+        : {
+            words: `an answer for ${plural(v.lines.length, "payment line")}`,
+            run: () => unwrap(api.PUT("/api/clients/{client}/payees/lines", { params: { path: { client } }, body: { lines: v.lines, take_back: true } })),
+          },
+  },
 );
 const acts = [
   { value: "method", label: "These were paid by…" },

@@ -36,6 +36,28 @@ const save = useAct(
       }),
     ),
   () => emit("close"),
+  {
+    // A tax number that was replaced cannot be put back: it was never shown.
+    undo: (v, client, result) => {
+      const { id, year, facts } = props.payee;
+      const before = { ...facts, tax_id: undefined };
+      return v.tax_id === undefined
+        ? {
+            words: facts.name,
+            run: async () => {
+              const now = result();
+              if (now)
+                await unwrap(
+                  api.PUT("/api/clients/{client}/payees/payee/{payee}", {
+                    params: { path: { client, payee: id }, query: { version: now.version, year } },
+                    body: before,
+                  }),
+                );
+            },
+          }
+        : undefined;
+    },
+  },
 );
 const send = () => save.mutate({ ...f.value, ...(touched.value ? { tax_id: number.value } : {}) });
 </script>

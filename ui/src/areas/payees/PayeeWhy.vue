@@ -4,6 +4,7 @@ import { api, type Schemas, unwrap } from "../../api/client";
 import { useAct, usePayees } from "../../api/queries";
 import { day } from "../../format";
 import ChooseOne from "../../frame/ChooseOne.vue";
+import { askFirst } from "../../frame/ask";
 import RefusalBox from "../../frame/RefusalBox.vue";
 import { figure, isZero, plain, sum, typed } from "../../money";
 import PayeeForm from "./PayeeForm.vue";
@@ -29,8 +30,29 @@ const show = useAct(
   (r) => (number.value = r.number),
 );
 const ask = useAct((client) => unwrap(api.POST("/api/clients/{client}/payees/w9", { params: { path: { client } }, body: { payees: [props.payee.id] } })));
+async function askW9() {
+  const ok = await askFirst({
+    title: `Ask ${props.payee.facts.name} for a W-9?`,
+    facts: [["By", props.payee.facts.email ? `mail to ${props.payee.facts.email}` : "a letter to print"]],
+    undo: props.payee.facts.email ? "Mail that has left cannot be called back." : "A letter is made and kept; nothing leaves by itself.",
+    act: "Ask for a W-9",
+  });
+  if (ok) ask.mutate(undefined);
+}
 const match = useAct((client) => unwrap(api.POST("/api/clients/{client}/payees/match", { params: { path: { client } }, body: { payees: [props.payee.id] } })));
-const apart = useAct((client, id: number) => unwrap(api.POST("/api/clients/{client}/payees/payee/{payee}/apart", { params: { path: { client, payee: id } } })));
+const apart = useAct(
+  (client, id: number) => unwrap(api.POST("/api/clients/{client}/payees/payee/{payee}/apart", { params: { path: { client, payee: id } } })),
+  undefined,
+  {
+    undo: (other, client) => {
+      const here = props.payee.id;
+      return {
+        words: "names told apart",
+        run: () => unwrap(api.POST("/api/clients/{client}/payees/join", { params: { path: { client } }, body: { payees: [here, other] } })),
+      };
+    },
+  },
+);
 const join = useAct(
   (client, id: number) => unwrap(api.POST("/api/clients/{client}/payees/join", { params: { path: { client } }, body: { payees: [props.payee.id, id] } })),
   () => (joining.value = false),
@@ -86,7 +108,7 @@ const on = computed(() => p.value.sums.filter((s) => s.bucket === "on a form"));
     </p>
     <div class="btns">
       <button class="btn small" aria-haspopup="dialog" @click="editing = true">Say who they are</button>
-      <button class="btn small" @click="ask.mutate(undefined)">Ask for a W-9</button>
+      <button class="btn small" @click="askW9">Ask for a W-9…</button>
       <button v-if="p.tax_id_masked && sees && !number" class="btn small plain" @click="show.mutate(undefined)">Show the number</button>
       <button v-if="p.tax_id_masked" class="btn small plain" @click="match.mutate(undefined)">Match name and number</button>
     </div>

@@ -15,6 +15,21 @@ const why = ref("");
 const say = useAct(
   (client, body: Schemas["OwnThreshold"]) => unwrap(api.PUT("/api/clients/{client}/payees/thresholds", { params: { path: { client } }, body })),
   () => ((own.value = false), (amount.value = why.value = "")),
+  {
+    undo: (v, client) => {
+      const was = props.payees.rules.find((r) => r.box === v.box);
+      return {
+        words: `threshold of ${v.box}`,
+        run: () =>
+          unwrap(
+            api.PUT("/api/clients/{client}/payees/thresholds", {
+              params: { path: { client } },
+              body: { year: v.year, box: v.box, amount: (was?.override ? was.threshold : null) as never, reason: was?.override || v.reason },
+            }),
+          ),
+      };
+    },
+  },
 );
 const send = (a: string | null) => say.mutate({ year: props.payees.year, box: box.value, amount: a as never, reason: why.value });
 </script>

@@ -8,6 +8,7 @@ import ChooseOne from "../../frame/ChooseOne.vue";
 import DayInput from "../../frame/DayInput.vue";
 import PaperList from "../../frame/PaperList.vue";
 import RefusalBox from "../../frame/RefusalBox.vue";
+import { useReverse } from "../../frame/reverse";
 import { figure, isZero, plain } from "../../money";
 import PayrollShell from "./PayrollShell.vue";
 import { less } from "./payroll";
@@ -38,10 +39,8 @@ watch(
 );
 const path = (client: number) => ({ params: { path: { client, bill: billId.value } } });
 const say = useAct((client, body: Schemas["BillSaid"]) => unwrap(api.PUT("/api/clients/{client}/payroll/bills/{bill}", { ...path(client), body })));
-const post = useAct((client) => unwrap(api.POST("/api/clients/{client}/payroll/bills/{bill}/post", path(client))));
-const back = useAct((client, unit: number) =>
-  unwrap(api.POST("/api/clients/{client}/units/{unit}/take-back", { params: { path: { client, unit } }, body: {} })),
-);
+const post = useAct((client) => unwrap(api.POST("/api/clients/{client}/payroll/bills/{bill}/post", path(client))), undefined, { grave: true });
+const back = useReverse();
 const items = (section: string) => [
   { value: 0, label: "none" },
   ...(p.value?.items ?? []).filter((i) => i.section === section).map((i) => ({ value: i.id, label: i.name })),
@@ -72,14 +71,28 @@ const off = computed(() => (b.value ? less(b.value.total, less(onPayroll.value, 
           <span class="sub">{{ subtitle }}</span>
           <div class="acts">
             <RouterLink class="btn" :to="`/c/${id}/sheet/${b.batch_id}`">The file</RouterLink>
-            <button v-if="b.unit" class="btn" :disabled="back.isPending.value" @click="back.mutate(b.unit)">Take it back</button>
-            <button v-else-if="b.kind === 'carrier'" class="btn prime" :disabled="post.isPending.value || b.state !== 'ready'" @click="post.mutate(undefined)">
-              Post the bill
+            <button
+              v-if="!b.unit && b.kind === 'carrier'"
+              class="btn prime"
+              :disabled="post.isPending.value || b.state !== 'ready'"
+              @click="post.mutate(undefined)"
+            >
+              Post the bill, {{ figure(b.total) }}
             </button>
           </div>
         </div>
         <RefusalBox :error="say.error.value ?? post.error.value ?? back.error.value" />
-        <p v-if="b.unit" class="said">Posted. <RouterLink :to="`/c/${id}/books/posted`">Look at it in just posted</RouterLink></p>
+        <p v-if="b.unit" class="said">
+          Posted. <RouterLink :to="`/c/${id}/books/posted`">Look at it in just posted</RouterLink>
+          <button
+            style="margin-left: 8px"
+            class="linkish"
+            :disabled="back.pending.value"
+            @click="back.reverse(b.unit, `the bill of ${b.party}`, 'You can undo this: post the bill again.')"
+          >
+            {{ back.words(b.unit) }}…
+          </button>
+        </p>
         <ul v-else-if="b.blocks.length" class="said stops" aria-label="What stops the bill">
           <li v-for="x in b.blocks" :key="x.words">{{ x.words }}</li>
         </ul>

@@ -22,11 +22,45 @@ const bind = useAct(
     unwrap(api.PUT("/api/clients/{client}/payroll/bindings", { params: { path: { client } }, body: b }))
   ),
   () => (picking.value = -1),
+  {
+    undo: (b, client) => {
+      if (b.then === "repost") return undefined;
+      const was = b.needs.map((n) => ({ n, before: props.needs.find((x) => x.item_id === n.item_id && x.facet === n.facet && x.group === (n.group ?? "")) }));
+      return {
+        words: props.item.name,
+        run: async () => {
+          for (const { n, before } of was) {
+            const now = p.value?.items.find((i) => i.id === n.item_id)?.needs.find((x) => x.facet === n.facet && x.group === (n.group ?? ""));
+            const needs = [{ ...n, seen: now?.binding_id }];
+            const back = before?.state === "set" ? { needs, account_id: before.target_id, from: before.from } : { needs, take_back: true };
+            await unwrap(api.PUT("/api/clients/{client}/payroll/bindings", { params: { path: { client } }, body: { ...back, sure: true } }));
+          }
+        },
+      };
+    },
+  },
 );
-const say = useAct((client, kind: string) =>
-  unwrap(
-    api.PUT("/api/clients/{client}/payroll/items/{item}", { params: { path: { client, item: props.item.id } }, body: { kind, version: props.item.version } }),
-  ),
+const say = useAct(
+  (client, kind: string) =>
+    unwrap(
+      api.PUT("/api/clients/{client}/payroll/items/{item}", { params: { path: { client, item: props.item.id } }, body: { kind, version: props.item.version } }),
+    ),
+  undefined,
+  {
+    undo: (_kind, client) => {
+      const was = props.item;
+      return {
+        words: `${was.name} is ${was.kind || "not said"}`,
+        run: () =>
+          unwrap(
+            api.PUT("/api/clients/{client}/payroll/items/{item}", {
+              params: { path: { client, item: was.id } },
+              body: { kind: was.kind, version: p.value?.items.find((i) => i.id === was.id)?.version ?? 0 },
+            }),
+          ),
+      };
+    },
+  },
 );
 const kind = ref("");
 watch(

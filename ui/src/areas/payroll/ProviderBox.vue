@@ -5,6 +5,7 @@ import { api, type Schemas, unwrap } from "../../api/client";
 import { useAct, useClientId } from "../../api/queries";
 import { day, moment, plural } from "../../format";
 import DayInput from "../../frame/DayInput.vue";
+import { askFirst } from "../../frame/ask";
 import RefusalBox from "../../frame/RefusalBox.vue";
 import VeilBox from "../../frame/VeilBox.vue";
 
@@ -40,6 +41,15 @@ const connect = useAct(
 const end = useAct((client, connection: number) =>
   unwrap(api.DELETE("/api/clients/{client}/connections/{connection}", { params: { path: { client, connection } } })),
 );
+async function endIt(c: { id: number; company: { legal_name: string }; from: string }) {
+  const ok = await askFirst({
+    title: `Withdraw consent for ${c.company.legal_name}?`,
+    facts: [["Runs", `read from ${day(c.from)} on; those that are here stay`]],
+    undo: "No run is read any more. It can be connected again with a new consent.",
+    act: "Withdraw consent",
+  });
+  if (ok) end.mutate(c.id);
+}
 const pull = useAct(
   (client, v: { connection: number; run?: string }) =>
     unwrap(
@@ -66,7 +76,7 @@ const pull = useAct(
         <span class="acts"
           ><button class="btn prime small" :disabled="pull.isPending.value" @click="pull.mutate({ connection: c.id })">
             {{ pull.isPending.value ? "reading…" : "Read new runs" }}</button
-          ><button class="btn small" @click="end.mutate(c.id)">Withdraw consent</button></span
+          ><button class="btn small" @click="endIt(c)">Withdraw consent…</button></span
         >
       </div>
       <form class="acts" style="margin: 10px 0" @submit.prevent="pull.mutate({ connection: c.id, run: one })">

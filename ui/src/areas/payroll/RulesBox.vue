@@ -15,6 +15,15 @@ const save = useAct(
   (client, body: Schemas["PayRules"]) =>
     unwrap(api.PUT("/api/clients/{client}/payroll/rules", { params: { path: { client } }, body: { ...body, source: props.source } })),
   () => emit("close"),
+  {
+    undo: (_v, client) => {
+      const [was, source] = [{ ...props.rules }, props.source];
+      return {
+        words: "how payroll is posted",
+        run: () => unwrap(api.PUT("/api/clients/{client}/payroll/rules", { params: { path: { client } }, body: { ...was, source } })),
+      };
+    },
+  },
 );
 const plans = computed(() => (p.value?.items ?? []).filter((i) => i.source === props.source && i.section === "Employer benefits"));
 const byBill = [

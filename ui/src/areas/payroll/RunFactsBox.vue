@@ -14,6 +14,18 @@ const r = reactive({ provider: props.run.provider, check_date: props.run.check_d
 const save = useAct(
   (client) => unwrap(api.PUT("/api/clients/{client}/payroll/runs/{run}", { params: { path: { client, run: props.run.id } }, body: { ...r } })),
   () => emit("close"),
+  {
+    undo: (_v, client) => {
+      const { id, provider, check_date, from, to, kind } = props.run;
+      return {
+        words: "what the register says of itself",
+        run: () =>
+          unwrap(
+            api.PUT("/api/clients/{client}/payroll/runs/{run}", { params: { path: { client, run: id } }, body: { provider, check_date, from, to, kind } }),
+          ),
+      };
+    },
+  },
 );
 const kinds = ["regular", "bonus", "correction"].map((v) => ({ value: v, label: v }));
 </script>

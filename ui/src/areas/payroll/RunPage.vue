@@ -8,8 +8,9 @@ import AcceptLook from "../../frame/AcceptLook.vue";
 import { choosable } from "../../frame/offers";
 import PaperList from "../../frame/PaperList.vue";
 import RefusalBox from "../../frame/RefusalBox.vue";
+import { useReverse } from "../../frame/reverse";
 import { useKeys } from "../../keys";
-import { figure, isZero, words } from "../../money";
+import { figure, isZero, plain, sum, words } from "../../money";
 import ItemWhy from "./ItemWhy.vue";
 import { offersOf } from "./payroll";
 import PayrollShell from "./PayrollShell.vue";
@@ -38,15 +39,22 @@ const rows = computed(() => (run.value?.sections ?? []).flatMap((s) => s.rows));
 const inHand = computed(() => p.value?.items.find((i) => i.id === at.value));
 const needs = computed(() => rows.value.find((r) => r.item_id === at.value)?.needs ?? []);
 const loose = computed(() => rows.value.filter((r) => !r.sure || r.needs.some((n) => n.state !== "set")));
-const post = useAct((client, r: number) => unwrap(api.POST("/api/clients/{client}/payroll/runs/{run}/post", { params: { path: { client, run: r } } })));
-const repost = useAct((client, r: number) => unwrap(api.POST("/api/clients/{client}/payroll/runs/{run}/repost", { params: { path: { client, run: r } } })));
+const post = useAct(
+  (client, r: number) => unwrap(api.POST("/api/clients/{client}/payroll/runs/{run}/post", { params: { path: { client, run: r } } })),
+  undefined,
+  { grave: true },
+);
+const repost = useAct(
+  (client, r: number) => unwrap(api.POST("/api/clients/{client}/payroll/runs/{run}/repost", { params: { path: { client, run: r } } })),
+  undefined,
+  { grave: true },
+);
 const answer = useAct((client, code: string) =>
   unwrap(api.POST("/api/clients/{client}/payroll/runs/{run}/answers", { params: { path: { client, run: runId.value } }, body: { code } })),
 );
 const saying = ref(false);
-const back = useAct((client, unit: number) =>
-  unwrap(api.POST("/api/clients/{client}/units/{unit}/take-back", { params: { path: { client, unit } }, body: {} })),
-);
+const back = useReverse();
+const debits = computed(() => sum((run.value?.entries ?? []).flatMap((e) => e.lines.filter((l) => !l.amount.startsWith("-")).map((l) => l.amount))));
 const accept = useAct(
   (client, v: { keys: string[]; above: number }) =>
     unwrap(
@@ -108,14 +116,23 @@ const toTaxes = computed(() => run.value?.ties.find((t) => t.key === "taxes")?.l
           <div class="acts">
             <button v-if="!run.unit && run.state !== 'prior'" class="btn" @click="saying = true">Run facts</button>
             <button class="btn" @click="ruling = true">How it is posted</button>
-            <button v-if="run.unit" class="btn" :disabled="back.isPending.value" @click="back.mutate(run.unit)">Take the run back</button>
-            <button v-else-if="run.state !== 'prior'" class="btn prime" :disabled="post.isPending.value" @click="post.mutate(run.id)">
-              {{ run.blocks.length ? "Post the run" : `Post ${plural(run.entries.length, "entry", "entries")}` }}
+            <button v-if="!run.unit && run.state !== 'prior'" class="btn prime" :disabled="post.isPending.value" @click="post.mutate(run.id)">
+              {{ run.blocks.length || !run.entries.length ? "Post the run" : `Post ${plural(run.entries.length, "entry", "entries")}, ${plain(debits)}` }}
             </button>
           </div>
         </div>
         <RefusalBox :error="post.error.value ?? back.error.value ?? accept.error.value ?? repost.error.value ?? answer.error.value" />
-        <p v-if="run.unit" class="said">Posted. <RouterLink :to="`/c/${id}/books/posted`">Look at it in just posted</RouterLink></p>
+        <p v-if="run.unit" class="said">
+          Posted. <RouterLink :to="`/c/${id}/books/posted`">Look at it in just posted</RouterLink>
+          <button
+            style="margin-left: 8px"
+            class="linkish"
+            :disabled="back.pending.value"
+            @click="back.reverse(run.unit, run.check_date ? `the run of ${day(run.check_date)}` : 'the run', 'You can undo this: post the run again.')"
+          >
+            {{ back.words(run.unit) }}…
+          </button>
+        </p>
         <ul v-else-if="run.blocks.length" class="said stops" aria-label="What stops the run">
           <li v-for="b in run.blocks" :key="b.words">
             <RouterLink v-if="b.link" :to="`/c/${id}/${b.link}`">{{ b.words }}</RouterLink><template v-else>{{ b.words }}</template>

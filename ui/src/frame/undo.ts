@@ -1,0 +1,28 @@
+import { shallowRef } from "vue";
+
+/** How a change is taken back: what it was, in words, and the act that undoes it. */
+export interface Undo {
+  words: string;
+  run: () => Promise<unknown>;
+}
+
+/** The changes of this visit that can be taken back, the last one first; of one client. */
+export const undos = shallowRef<(Undo & { client: number })[]>([]);
+const most = 50;
+
+/** keepUndo keeps how a change of a client is taken back. */
+export function keepUndo(client: number, u: Undo) {
+  undos.value = [{ ...u, client }, ...undos.value.filter((x) => x.client === client)].slice(0, most);
+}
+
+/** lastUndo is the last change of a client, which is taken off the list. */
+export function lastUndo(client: number): Undo | undefined {
+  const [first, ...rest] = undos.value.filter((x) => x.client === client);
+  undos.value = rest;
+  return first;
+}
+
+/** forgetUndo drops what can be taken back: after it, something was done that the list does not know. */
+export function forgetUndo() {
+  undos.value = [];
+}
