@@ -5,8 +5,10 @@ import (
 	"fmt"
 	"io"
 	"net/http"
+	"regexp"
 	"slices"
 	"sort"
+	"strconv"
 	"strings"
 	"testing"
 
@@ -272,4 +274,81 @@ func TestAPaperCheckIsNobodys(t *testing.T) {
 			}
 		}
 	}
+}
+
+var decimal = regexp.MustCompile(`[0-9]+\.[0-9]{2}\b`)
+
+// figures are the amounts that stand in an answer, in cents.
+func (o *office) figures(token, path string) map[int64]bool {
+	o.t.Helper()
+	req, err := http.NewRequest("GET", o.srv.URL+"/api/clients/1"+path, nil)
+	require.NoError(o.t, err)
+	req.Header.Set("Authorization", "Bearer "+token)
+	res, err := http.DefaultClient.Do(req)
+	require.NoError(o.t, err)
+	defer res.Body.Close()
+	body, err := io.ReadAll(res.Body)
+	require.NoError(o.t, err)
+	if res.StatusCode != http.StatusForbidden { // what is refused tells nothing
+		require.Equal(o.t, 200, res.StatusCode, "%s %s", path, body)
+	}
+	out := map[int64]bool{}
+	for _, s := range decimal.FindAllString(strings.ReplaceAll(string(body), ",", ""), -1) {
+		n, err := strconv.ParseInt(strings.Replace(s, ".", "", 1), 10, 64)
+		require.NoError(o.t, err)
+		out[n] = true
+	}
+	return out
+}
+
+// No difference and no sum of two figures of one answer, or of two that belong together, is what
+// one person earns: a form and the run behind it, a run and the books, two days of a trial
+// balance, a register and the trial balance, the liabilities and the run.
+func TestNoTwoFiguresTellWhatOnePersonEarns(t *testing.T) {
+	o, owner := payClient(t)
+	token := o.token("Marlpit", "r@example.com", "reviewer")
+	require.NoError(t, o.app.GiveRoleByName(t.Context(), "a@example.com", "r@example.com", "Heron Slip", "reviewer"))
+	secret := map[int64]string{
+		5496: "what Ann pays above the rate", // 69.65 less 1.45 % of 1,013.17
+	}
+	for name, s := range secrets {
+		if n, err := strconv.ParseInt(strings.Replace(s, ".", "", 1), 10, 64); err == nil && strings.Contains(s, ".") {
+			secret[n] = name
+		}
+	}
+	forms, run, year, owed := "/payroll/forms?year=2026&quarter=3", "/payroll/runs/1", "/payroll?year=2026", "/payroll/roll-forward"
+	before, after := "/books/trial-balance?as_of=2026-07-14", "/books/trial-balance?as_of=2026-12-31"
+	pairs := [][2]string{{forms, run}, {forms, owed}, {forms, after}, {run, owed}, {run, after}, {run, before}, {before, after}, {year, run}, {year, forms}, {owed, after}, {"/books/income-statement", run}, {"/books/balance-sheet", run}, {"/proofs", run}, {"/proofs", forms}}
+	for acc := 1; acc <= 11; acc++ {
+		pairs = append(pairs, [2]string{fmt.Sprintf("/books/register/%d", acc), after}, [2]string{fmt.Sprintf("/books/register/%d", acc), run})
+	}
+	tells := func(token string) (found []string) {
+		had := map[string]map[int64]bool{}
+		at := func(path string) map[int64]bool {
+			if had[path] == nil {
+				had[path] = o.figures(token, path)
+			}
+			return had[path]
+		}
+		add := func(a, b string) {
+			for x := range at(a) {
+				for y := range at(b) {
+					for _, d := range []int64{x - y, y - x, x + y} {
+						if name := secret[d]; name != "" {
+							found = append(found, fmt.Sprintf("%s: %d and %d, of %s and %s", name, x, y, a, b))
+						}
+					}
+				}
+			}
+		}
+		for _, p := range pairs {
+			add(p[0], p[0])
+			add(p[0], p[1])
+			add(p[1], p[1])
+		}
+		sort.Strings(found)
+		return slices.Compact(found)
+	}
+	require.NotEmpty(t, tells(owner), "the owner's figures tell it: the test finds what is there")
+	require.Empty(t, tells(token))
 }

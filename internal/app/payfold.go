@@ -9,6 +9,7 @@ import (
 	"coatrack/internal/core/chart"
 	"coatrack/internal/core/money"
 	"coatrack/internal/core/payroll"
+	"coatrack/internal/core/rulebook"
 	"coatrack/internal/store"
 )
 
@@ -254,7 +255,7 @@ func (t *Tx) foldRun(v *RunView, p *payRack) error {
 	if err != nil {
 		return err
 	}
-	if err := t.foldItems(v, v.Batch); err != nil {
+	if err := t.foldItems(v); err != nil {
 		return err
 	}
 	if fold == nil {
@@ -364,59 +365,117 @@ func hideGroups(ns []PayNeed, sizes map[string]int) {
 	}
 }
 
-// itemPeople counts, run by run, who has an amount of each item.
-func (t *Tx) itemPeople(batches []int64) (map[int64]map[int64]int, error) {
-	type one struct{ batch, label, who int64 }
-	seen := map[one]bool{}
+// itemPeople counts, run by run, of how many people each item's total tells.
+func (t *Tx) itemPeople(runs []payRunRow) (map[int64]map[int64]int, error) {
 	out := map[int64]map[int64]int{}
-	if len(batches) == 0 {
+	if len(runs) == 0 {
 		return out, nil
 	}
-	err := t.FactBlocks(batches, func(b *store.FactBlock) error {
+	items, err := t.payItems("")
+	if err != nil {
+		return nil, err
+	}
+	var batches []int64
+	at := map[int64]*payroll.Run{}
+	for _, r := range runs {
+		run := &payroll.Run{}
+		for _, i := range itemsOf(items, r.Source) {
+			run.Items = append(run.Items, payroll.Item{LabelID: i.LabelID, Name: i.Name, Kind: payroll.Kind(i.Kind)})
+		}
+		at[r.BatchID] = run
+		batches = append(batches, r.BatchID)
+	}
+	err = t.FactBlocks(batches, func(b *store.FactBlock) error {
 		who, err := whoOf(b)
 		if err != nil {
 			return err
 		}
+		run := at[b.Batch]
 		for i, l := range b.Label {
-			k := one{b.Batch, l, who(i).id}
-			if k.who == 0 || b.Amount[i] == 0 || seen[k] {
-				continue
+			if w := who(i); w.id != 0 {
+				run.Cells = append(run.Cells, payroll.Cell{ItemID: l, Employee: w.id, Amount: money.Amount(b.Amount[i])})
 			}
-			seen[k] = true
-			if out[b.Batch] == nil {
-				out[b.Batch] = map[int64]int{}
-			}
-			out[b.Batch][l]++
 		}
 		return nil
 	})
-	return out, err
+	if err != nil {
+		return nil, err
+	}
+	for _, r := range runs {
+		book, _ := rulebook.Of(yearOf(cmp.Or(r.head().Check, r.head().To)))
+		out[r.BatchID] = payroll.PeopleOf(at[r.BatchID], book)
+	}
+	return out, nil
 }
 
 // fewInAny are the items that fewer than three people have in some run: their totals over
 // several runs would tell them by the difference.
 func (t *Tx) fewInAny(runs []payRunRow) (map[int64]bool, error) {
-	var batches []int64
-	for _, r := range runs {
-		batches = append(batches, r.BatchID)
-	}
-	people, err := t.itemPeople(batches)
+	people, err := t.itemPeople(runs)
 	few := map[int64]bool{}
 	for _, items := range people {
 		for l, n := range items {
-			few[l] = few[l] || n < payroll.FewPeople
+			few[l] = few[l] || n > 0 && n < payroll.FewPeople
 		}
 	}
 	return few, err
 }
 
+// hiddenForms says which boxes of a year's forms, as "form:box", would tell what one or two
+// people earn to somebody who sees its runs as folded; all is true where no box can be shown.
+func (t *Tx) hiddenForms(runs []payRunRow, ps []payroll.Paying, book rulebook.Year, year, quarter int) (hidden map[string]bool, few map[int64]bool, all bool, err error) {
+	items, err := t.payItems("")
+	if err != nil {
+		return nil, nil, false, err
+	}
+	var mine []payRunRow
+	for _, r := range runs {
+		if !r.Superseded && inYear(r, year) {
+			mine = append(mine, r)
+		}
+	}
+	people, err := t.itemPeople(mine)
+	if err != nil {
+		return nil, nil, false, err
+	}
+	feeds := map[int64][]payroll.Feed{}
+	for _, i := range items {
+		feeds[i.LabelID] = i.feeds(year)
+	}
+	hidden, few = payroll.CutBoxes(ps, book, quarter), map[int64]bool{}
+	for _, r := range mine {
+		var list []payroll.ItemPeople
+		for _, i := range itemsOf(items, r.Source) {
+			if n := people[r.BatchID][i.LabelID]; n > 0 {
+				spec, _ := payroll.SpecOf(payroll.Kind(i.Kind))
+				list = append(list, payroll.ItemPeople{Item: i.LabelID, Section: spec.Section, People: n})
+			}
+		}
+		into, alone := payroll.FoldItems(list)
+		if len(alone) > 0 {
+			return nil, nil, true, nil
+		}
+		for x, h := range into {
+			few[x], few[h] = true, true
+		}
+		maps.Copy(hidden, payroll.TellingBoxes(into, func(i int64) []payroll.Feed { return feeds[i] }))
+	}
+	payroll.Derived(hidden)
+	return hidden, few, false, nil
+}
+
 // foldItems lets the items of a run that fewer than three people have stand in one sum with
 // another; where nothing hides them, neither they nor the totals with them are shown.
-func (t *Tx) foldItems(v *RunView, batch int64) error {
-	people, err := t.itemPeople([]int64{batch})
+func (t *Tx) foldItems(v *RunView) error {
+	rows, err := t.payRuns(v.ID)
 	if err != nil {
 		return err
 	}
+	people, err := t.itemPeople(rows)
+	if err != nil {
+		return err
+	}
+	batch := v.Batch
 	var items []payroll.ItemPeople
 	name := map[int64]string{}
 	for _, s := range v.Sections {
@@ -431,8 +490,27 @@ func (t *Tx) foldItems(v *RunView, batch int64) error {
 	}
 	if len(alone) > 0 {
 		v.Sections, v.Notes = []RunSection{}, append(v.Notes, "Items of this run are the pay of fewer than three people and are hidden from you")
-		v.Unusual = []string{}
+		v.Unusual, v.Ties, v.Last = []string{}, []RunTie{}, nil
+		v.hideExpectedTaxes()
 		return nil
+	}
+	// A tie to a rate names the wages under the base.
+	v.Ties = slices.DeleteFunc(v.Ties, func(tie RunTie) bool {
+		return strings.HasSuffix(tie.Key, "social-security") || strings.HasSuffix(tie.Key, "medicare")
+	})
+	section := map[int64]payroll.Section{}
+	for _, i := range items {
+		section[i.Item] = i.Section
+	}
+	for x, h := range into {
+		if section[x] == section[h] {
+			continue
+		}
+		// A deduction in one sum with a tax: the sum of taxes alone would part them.
+		v.hideExpectedTaxes()
+		v.Ties = slices.DeleteFunc(v.Ties, func(tie RunTie) bool { return tie.Key != "employees" && tie.Key != "net" })
+		v.Last = nil
+		break
 	}
 	moved := map[int64][2]money.Amount{}
 	for i := range v.Sections {
@@ -478,6 +556,16 @@ func (t *Tx) foldItems(v *RunView, batch int64) error {
 		v.Holds[i].Amount = 0
 	}
 	return nil
+}
+
+// hideExpectedTaxes hides what taxes are expected to be drawn, since with what is owed it would
+// tell a deduction of one person. Once drawn, the bank's own statement shows it.
+func (v *RunView) hideExpectedTaxes() {
+	for i := range v.Draws {
+		if d := &v.Draws[i]; d.Expected && d.Kind == "taxes" {
+			d.Amount, d.Hidden, d.Words = 0, true, "expected; hidden from you, since it would tell a deduction of one person"
+		}
+	}
 }
 
 // hiddenNeeds are needs without what was seen of them.

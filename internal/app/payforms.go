@@ -23,6 +23,7 @@ type FormBox struct {
 	Amount  money.Amount  `json:"amount"`
 	Capped  money.Amount  `json:"capped" doc:"what the wage base keeps out, per employee"`
 	Fed     []BoxFed      `json:"fed"`
+	Hidden  bool          `json:"hidden,omitempty" doc:"with other figures it would tell what fewer than three people earn"`
 	Theirs  *money.Amount `json:"theirs,omitempty" doc:"what the provider's own form says"`
 	Off     *money.Amount `json:"off,omitempty" doc:"ours less theirs"`
 
@@ -161,6 +162,11 @@ func (t *Tx) payForms(year, quarter int) (PayForms, error) {
 			out.Waiting += b2i(r.Unit == 0)
 		}
 	}
+	if !out.SeesPay {
+		if err := t.hideBoxes(&out, runs, ps, book); err != nil {
+			return out, err
+		}
+	}
 	if out.Runs > 0 && people == 0 {
 		out.Notes = append(out.Notes, fmt.Sprintf("line 1 is 0: no run's pay period includes %s", payroll.CountDay(out.Year, out.Quarter).Words()))
 	}
@@ -199,6 +205,37 @@ func (t *Tx) payForms(year, quarter int) (PayForms, error) {
 	}
 	slices.SortFunc(out.People, func(a, b FormPerson) int { return cmp.Or(cmp.Compare(a.Name, b.Name), cmp.Compare(a.ID, b.ID)) })
 	return out, nil
+}
+
+// hideBoxes hides, from those who may not see pay, the boxes that with other figures they have
+// would tell what one or two people earn.
+func (t *Tx) hideBoxes(out *PayForms, runs []payRunRow, ps []payroll.Paying, book rulebook.Year) error {
+	hidden, few, all, err := t.hiddenForms(runs, ps, book, out.Year, out.Quarter)
+	if err != nil {
+		return err
+	}
+	some := false
+	for form, boxes := range map[string][]FormBox{"w2": out.W2, "941": out.F941, "940": out.F940} {
+		for i := range boxes {
+			b := &boxes[i]
+			if !all && !hidden[form+":"+b.Box] || form == "941" && b.Box == "1" {
+				if slices.ContainsFunc(b.Fed, func(f BoxFed) bool { return few[f.ItemID] }) {
+					b.Fed = []BoxFed{}
+				}
+				if all || hidden["941:5a"] || hidden["w2:3"] {
+					b.Capped = 0
+				}
+				continue
+			}
+			some = true
+			*b = FormBox{Box: b.Box, Caption: b.Caption, Mark: b.Mark, Source: b.Source, Fed: []BoxFed{}, Hidden: true}
+		}
+	}
+	if some {
+		out.Short = 0
+		out.Notes = append(out.Notes, "Some boxes are hidden from you: with other figures they would tell what fewer than three people earn. Somebody who may see pay can open them.")
+	}
+	return nil
 }
 
 // formBoxes lays a form out, the provider's figures beside ours. Without a right to see

@@ -133,9 +133,6 @@ func (t *Tx) runView(id int64) (RunView, *payroll.Run, payroll.Plan, error) {
 	if rules.Shape == payroll.ByCheck && !out.SeesPay {
 		out.Entries, out.Drift = []RunEntry{}, []RunEntry{} // one entry an employee is that employee's pay
 	}
-	if err := t.foldRun(&out, p); err != nil {
-		return out, run, plan, err
-	}
 	toDate, mine, known, err := t.toDate(r, run, runs, items)
 	if err != nil {
 		return out, run, plan, err
@@ -186,7 +183,8 @@ func (t *Tx) runView(id int64) (RunView, *payroll.Run, payroll.Plan, error) {
 	if out.SeesPay {
 		return out, run, plan, t.runPeople(&out, run)
 	}
-	return out, run, plan, nil
+	// Last, so that nothing comes after what is hidden.
+	return out, run, plan, t.foldRun(&out, p)
 }
 
 func accountWords(p *payRack, missing []Account, id int64) string {

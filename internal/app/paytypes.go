@@ -86,6 +86,7 @@ type RunDraw struct {
 	Kind     string       `json:"kind" enum:"net,taxes,fee,check"`
 	Day      string       `json:"day"`
 	Amount   money.Amount `json:"amount"`
+	Hidden   bool         `json:"hidden,omitempty" doc:"the amount is hidden from those who may not see pay"`
 	Words    string       `json:"words"`
 	Expected bool         `json:"expected" doc:"not seen on a statement, nor said by a person"`
 	Batch    int64        `json:"batch_id,omitempty"`

@@ -43,7 +43,7 @@ const tables = computed(() =>
 const every = ref(false);
 const bare = (b: Schemas["FormBox"]) => b.box.startsWith("12") && isZero(b.amount) && !b.theirs && !b.fed.length;
 const shownOf = (key: string, boxes: Schemas["FormBox"][]) => (key === "w2" && !every.value ? boxes.filter((b) => !bare(b)) : boxes);
-const show = (key: string, b: Schemas["FormBox"]) => (key === "941" && b.box === "1" ? String(Number(b.amount)) : figure(b.amount));
+const show = (key: string, b: Schemas["FormBox"]) => (b.hidden ? "hidden" : key === "941" && b.box === "1" ? String(Number(b.amount)) : figure(b.amount));
 const typed = ref("");
 const say = useAct(
   (client, v: string) =>

@@ -42,7 +42,7 @@ function type(k: string) {
       <tbody>
         <tr v-for="d in rest" :key="`${d.kind} ${d.id}`">
           <td style="width: 112px">{{ names[d.kind] }}</td>
-          <td class="n" style="width: 92px">{{ figure(d.amount) }}</td>
+          <td class="n" style="width: 92px">{{ d.hidden ? "hidden" : figure(d.amount) }}</td>
           <td style="padding-left: 14px; width: 112px; white-space: nowrap">{{ day(d.day) }}</td>
           <td class="q">{{ d.words }}</td>
           <td class="n" style="width: 92px">
@@ -51,7 +51,7 @@ function type(k: string) {
         </tr>
         <tr v-for="d in checks" :key="d.words">
           <td>{{ d.words }}</td>
-          <td class="n">{{ figure(d.amount) }}</td>
+          <td class="n">{{ d.hidden ? "hidden" : figure(d.amount) }}</td>
           <td style="padding-left: 14px; white-space: nowrap">{{ day(d.day) }}</td>
           <td class="q">a payment of its own</td>
           <td />
