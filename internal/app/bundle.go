@@ -383,7 +383,7 @@ func (t *Tx) bundleEntries(unit int64, x *bundleUnit) error {
 			l.Name = r.Party
 		}
 		if len(r.Tags) > 2 {
-			_ = json.Unmarshal([]byte(r.Tags), &l.Tags)
+			store.ReadKept("tags", []byte(r.Tags), &l.Tags)
 		}
 		e := &x.Entries[len(x.Entries)-1]
 		e.Lines = append(e.Lines, l)
@@ -429,7 +429,7 @@ func (t *Tx) bundleItems(s *jsonStream) error {
 		i.Day, i.Due = dayText(day), dayText(due)
 		i.Amount, i.Original, i.Settled, i.Tax = money.Amount(amount), money.Amount(original), money.Amount(settled), money.Amount(tax)
 		if len(tags) > 2 {
-			_ = json.Unmarshal([]byte(tags), &i.Tags)
+			store.ReadKept("tags", []byte(tags), &i.Tags)
 		}
 		s.item(i)
 	}

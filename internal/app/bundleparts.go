@@ -435,7 +435,9 @@ func markPayee(in *intakeIDs, row map[string]any) error {
 	if number := in.numbers[id]; number != "" {
 		var kind string
 		if v, ok := row["tax_kind"].(json.RawMessage); ok {
-			_ = json.Unmarshal(v, &kind)
+			if err := json.Unmarshal(v, &kind); err != nil {
+				return fail(Invalid, "bad-bundle", "the kind of a tax number in the bundle is not a text")
+			}
 		}
 		in.marks[id] = in.t.numberMark(number, kind)
 	}
@@ -448,7 +450,9 @@ func markPayee(in *intakeIDs, row map[string]any) error {
 func keyFiling(in *intakeIDs, row map[string]any) error {
 	var key string
 	if v, ok := row["key"].(json.RawMessage); ok {
-		_ = json.Unmarshal(v, &key)
+		if err := json.Unmarshal(v, &key); err != nil {
+			return fail(Invalid, "bad-bundle", "the key of a sending in the bundle is not a text")
+		}
 	}
 	var taken bool
 	if err := in.t.Raw(`select filing_key_taken(?)`, key).Scan(&taken).Error; err != nil {
@@ -459,7 +463,9 @@ func keyFiling(in *intakeIDs, row map[string]any) error {
 	}
 	var state string
 	if v, ok := row["state"].(json.RawMessage); ok {
-		_ = json.Unmarshal(v, &state)
+		if err := json.Unmarshal(v, &state); err != nil {
+			return fail(Invalid, "bad-bundle", "the state of a sending in the bundle is not a text")
+		}
 	}
 	if slices.Contains([]string{"sending", "waiting", "failed"}, state) {
 		return fail(Invalid, "bad-bundle", "this sending still waits for its answer in the ledger it came from, which is here too; ask for it there first, or it could be filed twice")

@@ -112,7 +112,7 @@ func (a *App) ChangeReading(ctx context.Context, who Who, ledgerID, id int64, c 
 			return err
 		}
 		var set table.Settings
-		_ = json.Unmarshal(b.Settings, &set)
+		store.ReadKept("a file's settings", b.Settings, &set)
 		before := mustJSON(set)
 		reopen := false
 		for _, s := range c.Settings {

@@ -2,8 +2,9 @@ package app
 
 import (
 	"context"
-	"encoding/json"
 	"time"
+
+	"coatrack/internal/store"
 )
 
 // HistoryLine is a line of the history.
@@ -53,10 +54,10 @@ func (a *App) History(ctx context.Context, who Who, ledgerID int64, subject stri
 				h.By = Person{Name: r.ByName, Initials: initials(r.ByName)}
 			}
 			if r.Before != nil {
-				_ = json.Unmarshal([]byte(*r.Before), &h.Before)
+				store.ReadKept("the history", []byte(*r.Before), &h.Before)
 			}
 			if r.After != nil {
-				_ = json.Unmarshal([]byte(*r.After), &h.After)
+				store.ReadKept("the history", []byte(*r.After), &h.After)
 			}
 			out = append(out, h)
 		}

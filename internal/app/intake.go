@@ -333,7 +333,7 @@ func (t *Tx) choicesKept(b *store.Batch, f *files.File, kept choices) error {
 		return nil
 	}
 	var now table.Settings
-	_ = json.Unmarshal(b.Settings, &now)
+	store.ReadKept("a file's settings", b.Settings, &now)
 	set.Sheet, set.As = now.Sheet, now.As
 	b.Settings = mustJSON(set)
 	if err := t.Exec(`update batch set settings = ?::jsonb where ledger_id = ? and id = ?`, string(b.Settings), t.Ledger, b.ID).Error; err != nil {
@@ -350,7 +350,7 @@ func (t *Tx) remembered(source, purpose string) (choices, error) {
 		return s, err
 	}
 	if raw != "" {
-		_ = json.Unmarshal([]byte(raw), &s)
+		store.ReadKept("choices of a source", []byte(raw), &s)
 	}
 	return s, nil
 }
@@ -472,7 +472,7 @@ func (t *Tx) keepReading(b *store.Batch, f *files.File, r *table.Reading, classe
 		}
 	}
 	var set table.Settings
-	_ = json.Unmarshal(b.Settings, &set)
+	store.ReadKept("a file's settings", b.Settings, &set)
 	if sum.SheetQ != nil && set.Sheet == "" {
 		r.Questions = append(r.Questions, *sum.SheetQ)
 	}
@@ -514,8 +514,8 @@ func (t *Tx) present(b *store.Batch, full bool) (Batch, error) {
 		return Batch{}, err
 	}
 	out := Batch{ID: b.ID, Purpose: b.Purpose, Source: b.Source, Name: b.Name, Size: b.Size, State: b.State, Records: b.Records, By: ps[b.CreatedBy], At: stamp(b.CreatedAt), Version: b.Version, Confirmed: []string{}, Sheets: []string{}}
-	_ = json.Unmarshal(b.Confirmed, &out.Confirmed)
-	_ = json.Unmarshal(b.Settings, &out.Settings)
+	store.ReadKept("a file's confirmed findings", b.Confirmed, &out.Confirmed)
+	store.ReadKept("a file's settings", b.Settings, &out.Settings)
 	if b.AccountID != nil {
 		out.AccountID = *b.AccountID
 	}

@@ -2,7 +2,6 @@ package app
 
 import (
 	"context"
-	"encoding/json"
 	"fmt"
 	"hash/fnv"
 	"sort"
@@ -425,7 +424,7 @@ func (t *Tx) itemBlocks(out *ItemsDraft, b *store.Batch, how string, control cha
 	}
 	s := t.summaryOf(b)
 	var confirmed []string
-	_ = json.Unmarshal(b.Confirmed, &confirmed)
+	store.ReadKept("a file's confirmed findings", b.Confirmed, &confirmed)
 	if s.Reading != nil {
 		for _, x := range blocksOf(s.Reading, confirmed, link) {
 			if x.Code != "held-rows" {

@@ -68,7 +68,7 @@ func (t *Tx) kits() ([]Kit, error) {
 	}
 	for _, k := range rows {
 		var rs []kitRow
-		_ = json.Unmarshal(k.Rows, &rs)
+		store.ReadKept("a mapping template", k.Rows, &rs)
 		out = append(out, Kit{k.ID, k.Name, k.Client, len(rs), ps[k.PersonID], stamp(k.At), on[k.ID]})
 	}
 	return out, nil

@@ -104,7 +104,7 @@ func (t *Tx) longAct(id int64) (LongAct, error) {
 	}
 	if r.Problem != nil {
 		out.Problem = &LongProblem{}
-		_ = json.Unmarshal([]byte(*r.Problem), out.Problem)
+		store.ReadKept("a long act", []byte(*r.Problem), out.Problem)
 	}
 	return out, nil
 }

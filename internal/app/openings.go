@@ -2,7 +2,6 @@ package app
 
 import (
 	"context"
-	"encoding/json"
 	"fmt"
 	"strings"
 
@@ -159,7 +158,7 @@ func (t *Tx) draft() (Draft, opening.Draft, *store.Batch, error) {
 	}
 	s := t.summaryOf(b)
 	var confirmed []string
-	_ = json.Unmarshal(b.Confirmed, &confirmed)
+	store.ReadKept("a file's confirmed findings", b.Confirmed, &confirmed)
 	link := fmt.Sprintf("sheet/%d", b.ID)
 	if s.Reading != nil {
 		out.Blocks = append(out.Blocks, blocksOf(s.Reading, confirmed, link)...)

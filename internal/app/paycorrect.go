@@ -2,7 +2,6 @@ package app
 
 import (
 	"context"
-	"encoding/json"
 	"fmt"
 	"slices"
 	"time"
@@ -84,7 +83,7 @@ func (t *Tx) postedEntries(batches []int64, traced bool) ([]ledger.Entry, error)
 	of := map[place][]ledger.Trace{}
 	for _, x := range traces {
 		tr := ledger.Trace{FactID: x.FactID, Amount: money.Amount(x.Amount)}
-		_ = json.Unmarshal([]byte(x.Bindings), &tr.Bindings)
+		store.ReadKept("mappings", []byte(x.Bindings), &tr.Bindings)
 		of[place{x.EntryID, x.No}] = append(of[place{x.EntryID, x.No}], tr)
 	}
 	var out []ledger.Entry
@@ -95,7 +94,7 @@ func (t *Tx) postedEntries(batches []int64, traced bool) ([]ledger.Entry, error)
 			out = append(out, ledger.Entry{Day: ledger.Day(r.Day.Format("2006-01-02")), Kind: r.Kind, Memo: r.Memo, Party: r.Party, Method: r.Method})
 		}
 		l := ledger.Line{AccountID: r.AccountID, Amount: money.Amount(r.Amount), Traces: of[place{r.ID, r.No}]}
-		_ = json.Unmarshal([]byte(r.Tags), &l.Tags)
+		store.ReadKept("tags", []byte(r.Tags), &l.Tags)
 		out[len(out)-1].Lines = append(out[len(out)-1].Lines, l)
 	}
 	return out, nil

@@ -5,7 +5,6 @@ import (
 	"context"
 	"encoding/csv"
 	"encoding/hex"
-	"encoding/json"
 	"fmt"
 	"io"
 	"slices"
@@ -15,6 +14,7 @@ import (
 	"coatrack/internal/core/money"
 	"coatrack/internal/core/payees"
 	"coatrack/internal/core/rulebook"
+	"coatrack/internal/store"
 )
 
 // Sending is a sending of forms to a filing service.
@@ -99,7 +99,7 @@ type filingRow struct {
 }
 
 func (r filingRow) boxes() (out []payees.BoxAmount) {
-	_ = json.Unmarshal([]byte(r.Boxes), &out)
+	store.ReadKept("a form that was sent", []byte(r.Boxes), &out)
 	return out
 }
 
@@ -249,7 +249,7 @@ func (b *payeeBook) ties(rows []filingRow) []FilingTie {
 		}
 		accepted[k{r.Form, ""}] += 100
 		var got []payees.BoxAmount
-		_ = json.Unmarshal([]byte(*r.Accepted), &got)
+		store.ReadKept("a form that was accepted", []byte(*r.Accepted), &got)
 		for _, x := range got {
 			accepted[k{r.Form, string(x.Box)}] += x.Amount
 		}

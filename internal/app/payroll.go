@@ -99,7 +99,7 @@ func (p payItemRow) core() payroll.Item {
 func (p payItemRow) feeds(year int) []payroll.Feed {
 	if p.Feeds != nil {
 		var f []payroll.Feed
-		_ = json.Unmarshal([]byte(*p.Feeds), &f)
+		store.ReadKept("an item's boxes", []byte(*p.Feeds), &f)
 		return f
 	}
 	s, _ := payroll.SpecOf(payroll.Kind(p.Kind))
@@ -427,7 +427,7 @@ func coreRun(r payRunRow, items []payItemRow, facts []payFact) *payroll.Run {
 		}
 	}
 	var shares []control
-	_ = json.Unmarshal([]byte(r.OfficerShare), &shares)
+	store.ReadKept("officers' shares", []byte(r.OfficerShare), &shares)
 	for _, c := range shares {
 		if w := ways[c.Label]; w != nil {
 			w.share = c.Amount
@@ -454,7 +454,7 @@ func coreRun(r payRunRow, items []payItemRow, facts []payFact) *payroll.Run {
 	}{{r.Controls, &out.Controls}, {r.Joined, &out.Summary}, {r.ToDate, &out.ToDate}} {
 		*x.at = map[int64]money.Amount{}
 		var cs []control
-		_ = json.Unmarshal([]byte(x.json), &cs)
+		store.ReadKept("a run's controls", []byte(x.json), &cs)
 		for _, c := range cs {
 			if w := ways[c.Label]; w != nil && w.turned {
 				c.Amount = -c.Amount
@@ -463,7 +463,7 @@ func coreRun(r payRunRow, items []payItemRow, facts []payFact) *payroll.Run {
 		}
 	}
 	var ks []paperCheck
-	_ = json.Unmarshal([]byte(r.Checks), &ks)
+	store.ReadKept("a run's paper checks", []byte(r.Checks), &ks)
 	for _, k := range ks {
 		out.Checks = append(out.Checks, payroll.PaperCheck{Employee: k.Employee, Number: k.Number, Amount: k.Amount})
 	}

@@ -3,7 +3,6 @@ package app
 import (
 	"cmp"
 	"context"
-	"encoding/json"
 	"fmt"
 	"slices"
 	"strings"
@@ -11,6 +10,7 @@ import (
 	"coatrack/internal/core/ledger"
 	"coatrack/internal/core/money"
 	"coatrack/internal/core/payroll"
+	"coatrack/internal/store"
 )
 
 // RunSaid is what a person says of a run that its file does not, or says wrongly.
@@ -138,7 +138,7 @@ func (t *Tx) shares(out *RunView, r payRunRow, run *payroll.Run, all []payRunRow
 	}
 	said := map[int64]money.Amount{}
 	var cs []control
-	_ = json.Unmarshal([]byte(r.OfficerShare), &cs)
+	store.ReadKept("officers' shares", []byte(r.OfficerShare), &cs)
 	for _, c := range cs {
 		said[c.Label] = c.Amount
 	}
@@ -146,7 +146,7 @@ func (t *Tx) shares(out *RunView, r payRunRow, run *payroll.Run, all []payRunRow
 	for _, o := range all {
 		if o.ID != r.ID && o.Source == r.Source && o.OfficerShare != "[]" && r.CheckDate != nil && o.CheckDate != nil && o.CheckDate.Before(*r.CheckDate) {
 			var ls []control
-			_ = json.Unmarshal([]byte(o.OfficerShare), &ls)
+			store.ReadKept("officers' shares", []byte(o.OfficerShare), &ls)
 			for _, c := range ls {
 				last[c.Label] = c.Amount
 			}

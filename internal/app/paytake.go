@@ -28,7 +28,7 @@ func (t *Tx) takeRegister(b *store.Batch, r *table.Reading, rows []table.Row, ho
 	}
 	if len(opening.CompanyFindings(table.Title{Company: f.Company}, t.names())) > 0 {
 		var ok []string
-		_ = json.Unmarshal(b.Confirmed, &ok)
+		store.ReadKept("a file's confirmed findings", b.Confirmed, &ok)
 		if !slices.Contains(ok, "other-company") {
 			return fail(Conflict, "other-company", "the register is of %s, this client is %s; confirm it on the sheet if it is theirs", f.Company, t.Client.Name)
 		}

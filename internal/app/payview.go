@@ -3,7 +3,6 @@ package app
 import (
 	"cmp"
 	"context"
-	"encoding/json"
 	"fmt"
 	"slices"
 
@@ -11,6 +10,7 @@ import (
 	"coatrack/internal/core/money"
 	"coatrack/internal/core/payroll"
 	"coatrack/internal/core/rulebook"
+	"coatrack/internal/store"
 )
 
 // RunLine is a run in the list.
@@ -233,7 +233,7 @@ func (t *Tx) runState(r payRunRow, run *payroll.Run, all []payRunRow, holds []pa
 // or of a period that overlaps.
 func looksLike(r payRunRow, all []payRunRow) (out []Block) {
 	var answered []string
-	_ = json.Unmarshal([]byte(r.Answers), &answered)
+	store.ReadKept("a run's answers", []byte(r.Answers), &answered)
 	h := r.head()
 	for _, o := range all {
 		if o.ID == r.ID || o.Prior || o.Superseded || r.Replaces != nil && *r.Replaces == o.ID {

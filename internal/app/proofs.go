@@ -2,7 +2,6 @@ package app
 
 import (
 	"context"
-	"encoding/json"
 	"fmt"
 	"slices"
 
@@ -347,7 +346,7 @@ func (t *Tx) view() (*view, error) {
 			v.waiting[b.Purpose]++
 			var conf []string
 			s := t.summaryOf(&b)
-			_ = json.Unmarshal(b.Confirmed, &conf)
+			store.ReadKept("a file's confirmed findings", b.Confirmed, &conf)
 			if s.Reading != nil {
 				v.sheetLoose[b.Purpose] += max(len(toSettle(s.Reading, conf)), 1)
 			}

@@ -2,7 +2,6 @@ package app
 
 import (
 	"context"
-	"encoding/json"
 	"slices"
 	"strings"
 
@@ -26,7 +25,7 @@ func (a *App) Confirm(ctx context.Context, who Who, ledgerID, id int64, code str
 			return fail(Invalid, "not-confirmable", "this finding is mended, not confirmed")
 		}
 		var have []string
-		_ = json.Unmarshal(b.Confirmed, &have)
+		store.ReadKept("a file's confirmed findings", b.Confirmed, &have)
 		if !slices.Contains(have, code) {
 			have = append(have, code)
 			if err := t.Exec(`update batch set confirmed = ?::jsonb, version = version + 1 where ledger_id = ? and id = ?`, string(mustJSON(have)), t.Ledger, id).Error; err != nil {

@@ -226,7 +226,7 @@ type Binding struct {
 func (b Binding) Core() mapping.Binding {
 	c := mapping.Binding{ID: b.ID, LabelID: b.LabelID, Facet: b.Facet, Answer: b.Answer, Box: b.Box, Reason: b.Reason, Evidence: b.Evidence, Revisit: b.Revisit}
 	if len(b.Qualifiers) > 2 {
-		_ = json.Unmarshal(b.Qualifiers, &c.Qualifiers)
+		ReadKept("a mapping", b.Qualifiers, &c.Qualifiers)
 	}
 	if b.FromDay != nil {
 		c.From = ledger.Day(b.FromDay.Format("2006-01-02"))
@@ -238,7 +238,7 @@ func (b Binding) Core() mapping.Binding {
 		c.PartyID = *b.PartyID
 	}
 	if len(b.Parts) > 2 {
-		_ = json.Unmarshal(b.Parts, &c.Parts)
+		ReadKept("a mapping", b.Parts, &c.Parts)
 	}
 	return c
 }

@@ -388,7 +388,7 @@ func (t *Tx) UnitEntries(unit int64) (Unit, []PostedEntry, error) {
 			out = append(out, PostedEntry{r.ID, ledger.Entry{Day: ledger.Day(r.Day.Format("2006-01-02")), Kind: r.Kind, Memo: r.Memo, Party: r.Party, Method: r.Method}})
 		}
 		l := ledger.Line{AccountID: r.AccountID, Amount: moneyOf(r.Amount), Party: r.LineParty, Memo: r.LineMemo}
-		_ = json.Unmarshal([]byte(r.Tags), &l.Tags)
+		ReadKept("tags", []byte(r.Tags), &l.Tags)
 		e := &out[len(out)-1].Entry
 		e.Lines = append(e.Lines, l)
 	}

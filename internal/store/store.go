@@ -273,7 +273,16 @@ func (s *Store) InFirm(ctx context.Context, firm, ledger int64, fn func(*Tx) err
 	}
 	ended := false
 	defer func() {
-		if !ended { // a panic, or fn's goroutine was ended: the connection must not wait for it
+		if p := recover(); p != nil {
+			_ = tx.Rollback()
+			u, ok := p.(*Unreadable)
+			if !ok {
+				panic(p)
+			}
+			err = u
+			return
+		}
+		if !ended { // fn's goroutine was ended: the connection must not wait for it
 			_ = tx.Rollback()
 		} else if err != nil && !handed {
 			_ = tx.Rollback()
