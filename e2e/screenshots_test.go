@@ -88,7 +88,6 @@ func TestScreenshots(t *testing.T) {
 	if d.js(`String(!!document.querySelector("[role=dialog] input[type=checkbox]"))`) == "true" {
 		d.tick()
 	}
-	shoot("asks-first")
 	d.js(`(() => { [...document.querySelectorAll("[role=dialog] button")].find(b => b.innerText.startsWith("Send 3")).click(); return 1 })()`)
 	d.sees("All three are the same")
 	shoot("filing")

@@ -350,10 +350,14 @@ func userCmd() *cobra.Command {
 				return exitError{1, err}
 			}
 			defer a.Store.Close()
-			if err := a.ChangeMemberByName(cmd.Context(), owner, email, client, m); err != nil {
+			now, err := a.ChangeMemberByName(cmd.Context(), owner, email, client, m)
+			if err != nil {
 				return exitError{1, err}
 			}
 			fmt.Println(email, m.Words(), "of", client)
+			if now.Note != "" {
+				fmt.Println(now.Note)
+			}
 			return nil
 		},
 	}

@@ -15,6 +15,7 @@ import (
 	"testing"
 
 	"coatrack/internal/api"
+	"coatrack/internal/app"
 
 	"github.com/stretchr/testify/require"
 )
@@ -372,4 +373,53 @@ func TestNoTwoFiguresTellWhatOnePersonEarns(t *testing.T) {
 	}
 	require.NotEmpty(t, tells(owner), "the owner's figures tell it: the test finds what is there")
 	require.Empty(t, tells(token))
+}
+
+// A payroll of two people is told by the books; who gives the rights is told so, and its items,
+// forms and runs are hidden.
+func TestAPayrollOfTwoIsHiddenAndSaidToBeTold(t *testing.T) {
+	o := open(t)
+	owner := o.token("Marlpit", "a@example.com", "owner")
+	status, c, _ := o.call(owner, "POST", "/api/clients", strings.Replace(fmt.Sprintf(newClient, "Heron Slip"), "nonprofit", "S corporation", 1))
+	require.Equal(t, 201, status, c)
+	status, b, _ := o.call(owner, "POST", "/api/clients/1/batches?as=payroll-register&name=july.csv", `Provider: Pellan Payroll Bureau
+Pay period: 07/01/2026 to 07/15/2026
+Check date: 07/15/2026
+,,Earnings,Taxes withheld,,,Employer taxes,,Net
+Employee,Employee no,Regular,Federal income tax,Social security,Medicare,Social security,Medicare,Net pay
+Ann Ames,1,1013.17,83.29,62.82,14.69,62.82,14.69,852.37
+Bo Bird,2,1211.53,107.20,75.11,17.57,75.11,17.57,1011.65
+Report total,,2224.70,190.49,137.93,32.26,137.93,32.26,1864.02
+`, "Content-Type", "application/octet-stream")
+	require.Equal(t, 201, status, b)
+	status, b, _ = o.call(owner, "POST", "/api/clients/1/batches/1/take-in", "{}")
+	require.Equal(t, 200, status, b)
+	token := o.token("Marlpit", "r@example.com", "reviewer")
+	see := false
+	require.NoError(t, o.app.GiveRoleByName(t.Context(), "a@example.com", "r@example.com", "Heron Slip", "reviewer"))
+	m, err := o.app.ChangeMemberByName(t.Context(), "a@example.com", "r@example.com", "Heron Slip", app.MemberChange{SeesPay: &see})
+	require.NoError(t, err)
+	require.Contains(t, m.Note, "pays two people")
+
+	status, r, _ := o.call(token, "GET", "/api/clients/1/payroll/runs/1", "")
+	require.Equal(t, 200, status)
+	require.Empty(t, r["sections"])
+	require.Empty(t, r["ties"])
+	require.Contains(t, fmt.Sprint(r["notes"]), "hidden from you")
+	status, f, _ := o.call(token, "GET", "/api/clients/1/payroll/forms?year=2026&quarter=3", "")
+	require.Equal(t, 200, status)
+	for _, form := range []string{"w2", "f941", "f940"} {
+		for _, x := range f[form].([]any) {
+			box := x.(map[string]any)
+			if form == "f941" && box["box"] == "1" {
+				continue // the count of people
+			}
+			require.Equal(t, true, box["hidden"], "%s %v", form, box["box"])
+			require.Equal(t, "0.00", box["amount"])
+			require.Empty(t, box["fed"])
+		}
+	}
+	status, f, _ = o.call(owner, "GET", "/api/clients/1/payroll/forms?year=2026&quarter=3", "")
+	require.Equal(t, 200, status)
+	require.Contains(t, fmt.Sprint(f["w2"]), "2224.70", "who may see pay sees all")
 }

@@ -3,6 +3,8 @@ package app
 import (
 	"context"
 	"strings"
+
+	"coatrack/internal/core/payroll"
 )
 
 // Member is a person with a role in a client, and what they may see of it.
@@ -12,6 +14,7 @@ type Member struct {
 	Role       string `json:"role" enum:"owner,bookkeeper,reviewer,contributor"`
 	SeesPay    bool   `json:"sees_pay" doc:"what one person earns"`
 	SeesTaxIDs bool   `json:"sees_tax_ids" doc:"whole tax numbers"`
+	Note       string `json:"note,omitempty" doc:"what the right to see pay cannot hide from them here"`
 }
 
 // MemberChange is what an owner changes of a member; what is left out stays.
@@ -38,10 +41,21 @@ func (t *Tx) members() ([]Member, error) {
 	}
 	err := t.Raw(`select p.id, p.name, p.initials, p.email, case when p.role = 'owner' then 'owner' else m.role end as role, m.sees_pay or p.role = 'owner' as sees_pay, m.sees_tax_ids or p.role = 'owner' as sees_tax_ids
 		from ledger_member m join person p on p.id = m.person_id where m.ledger_id = ? and p.active order by lower(p.name), p.id`, t.Ledger).Scan(&rows).Error
-	for _, r := range rows {
-		out = append(out, Member{Person: Person{r.ID, r.Name, r.Initials}, Email: r.Email, Role: r.Role, SeesPay: r.SeesPay, SeesTaxIDs: r.SeesTaxIds})
+	if err != nil {
+		return out, err
 	}
-	return out, err
+	var paid int
+	if err := t.Raw(`select count(*)::int from employee where ledger_id = ?`, t.Ledger).Scan(&paid).Error; err != nil {
+		return out, err
+	}
+	for _, r := range rows {
+		m := Member{Person: Person{r.ID, r.Name, r.Initials}, Email: r.Email, Role: r.Role, SeesPay: r.SeesPay, SeesTaxIDs: r.SeesTaxIds}
+		if !m.SeesPay {
+			m.Note = payroll.ToldByBooks(paid)
+		}
+		out = append(out, m)
+	}
+	return out, nil
 }
 
 // ChangeMember gives a person of the firm a role in a client, and gives or takes the rights
@@ -106,31 +120,37 @@ func (a *App) GiveRole(ctx context.Context, who Who, ledgerID, person int64, rol
 
 // ChangeMemberByName is ChangeMember for the operator, who knows people by e-mail and
 // clients by name.
-func (a *App) ChangeMemberByName(ctx context.Context, owner, email, client string, c MemberChange) error {
+func (a *App) ChangeMemberByName(ctx context.Context, owner, email, client string, c MemberChange) (Member, error) {
 	o, err := a.PersonByEmail(ctx, owner)
 	if err != nil {
-		return err
+		return Member{}, err
 	}
 	p, err := a.PersonByEmail(ctx, email)
 	if err != nil {
-		return err
+		return Member{}, err
 	}
 	board, err := a.Board(ctx, o)
 	if err != nil {
-		return err
+		return Member{}, err
 	}
 	for _, b := range board {
 		if b.Client.Name == client {
-			_, err := a.ChangeMember(ctx, o, b.Client.ID, p.Person.ID, c)
-			return err
+			ms, err := a.ChangeMember(ctx, o, b.Client.ID, p.Person.ID, c)
+			for _, m := range ms {
+				if m.Person.ID == p.Person.ID {
+					return m, err
+				}
+			}
+			return Member{}, err
 		}
 	}
-	return fail(NotFound, "no-such-client", "%s has no client called %q", owner, client)
+	return Member{}, fail(NotFound, "no-such-client", "%s has no client called %q", owner, client)
 }
 
 // GiveRoleByName gives a role by names.
 func (a *App) GiveRoleByName(ctx context.Context, owner, email, client, role string) error {
-	return a.ChangeMemberByName(ctx, owner, email, client, MemberChange{Role: role})
+	_, err := a.ChangeMemberByName(ctx, owner, email, client, MemberChange{Role: role})
+	return err
 }
 
 // Words says what a member may see, for the command line.

@@ -183,3 +183,15 @@ func Derived(hidden map[string]bool) {
 		}
 	}
 }
+
+// ToldByBooks says what the right to see pay cannot hide in a client that pays so many people;
+// empty if nothing. The wages of one or two people are the wage expense of the books.
+func ToldByBooks(people int) string {
+	switch people {
+	case 1:
+		return "This client pays one person: the books alone tell that pay to anyone who can see them. Payroll items, forms and runs stay hidden."
+	case 2:
+		return "This client pays two people: the books tell what both earn together, and each of them what the other earns. Payroll items, forms and runs stay hidden."
+	}
+	return ""
+}

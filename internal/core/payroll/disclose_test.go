@@ -116,3 +116,9 @@ func TestABaseThatPartsOneIsHidden(t *testing.T) {
 	require.True(t, h["941:10"] && h["941:5c"] && h["940:8"])
 	require.False(t, h["941:3"] || h["941:2"])
 }
+
+func TestWhatTheBooksTellIsSaid(t *testing.T) {
+	require.Contains(t, ToldByBooks(1), "pays one person")
+	require.Contains(t, ToldByBooks(2), "pays two people")
+	require.Empty(t, ToldByBooks(0)+ToldByBooks(3)+ToldByBooks(500))
+}

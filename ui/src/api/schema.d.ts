@@ -3676,6 +3676,8 @@ export interface components {
         };
         Member: {
             email: string;
+            /** @description what the right to see pay cannot hide from them here */
+            note?: string;
             person: components["schemas"]["Person"];
             /** @enum {string} */
             role: "owner" | "bookkeeper" | "reviewer" | "contributor";
