@@ -423,3 +423,69 @@ Report total,,2224.70,190.49,137.93,32.26,137.93,32.26,1864.02
 	require.Equal(t, 200, status)
 	require.Contains(t, fmt.Sprint(f["w2"]), "2224.70", "who may see pay sees all")
 }
+
+// A bookkeeper who may map, but not see pay, gives items accounts of their own to read them off
+// the books: the one who is off a tax's rate, the officer, the dues of one person. Nothing more
+// is told than before.
+func TestMappingTellsNobodysPay(t *testing.T) {
+	o, owner := payClient(t)
+	token := o.token("Marlpit", "b@example.com", "bookkeeper")
+	require.NoError(t, o.app.GiveRoleByName(t.Context(), "a@example.com", "b@example.com", "Heron Slip", "bookkeeper"))
+	_, p, _ := o.call(token, "GET", "/api/clients/1/payroll?year=2026", "")
+	moved := 0
+	for i, x := range p["items"].([]any) {
+		item := x.(map[string]any)
+		for k, y := range item["needs"].([]any) {
+			need := y.(map[string]any)
+			status, a, _ := o.call(token, "POST", "/api/clients/1/accounts", fmt.Sprintf(`{"number":"%d","name":"Own %d %d","kind":%q,"active":true}`, 9000+10*i+k, i, k, map[string]string{"expense": "expense"}[fmt.Sprint(need["facet"])]+map[bool]string{true: "", false: "liability"}[need["facet"] == "expense"]))
+			require.Equal(t, 201, status, a)
+			body := fmt.Sprintf(`{"needs":[{"item_id":%v,"facet":%q,"group":%q}],"account_id":%v,"then":"repost","sure":true}`, item["id"], need["facet"], need["group"], a["id"])
+			if status, _, _ := o.call(token, "PUT", "/api/clients/1/payroll/bindings", body); status == 200 {
+				moved++
+			}
+		}
+	}
+	require.GreaterOrEqual(t, moved, 6, "the bookkeeper can map")
+	secret := map[int64]string{6965: "Ann's Medicare", 5496: "what Ann pays above the rate"}
+	for name, s := range secrets {
+		if n, err := strconv.ParseInt(strings.Replace(s, ".", "", 1), 10, 64); err == nil && strings.Contains(s, ".") {
+			secret[n] = name
+		}
+	}
+	found := func(token string) (out []string) {
+		var paths []string
+		for _, s := range []string{"/books/trial-balance", "/books/balance-sheet", "/books/income-statement", "/chart", "/payroll/roll-forward", "/payroll/runs/1", "/proofs", "/units"} {
+			paths = append(paths, s)
+		}
+		for a := 1; a <= 45; a++ {
+			paths = append(paths, fmt.Sprintf("/books/register/%d", a))
+		}
+		all := map[int64]string{}
+		for _, s := range paths {
+			req, err := http.NewRequest("GET", o.srv.URL+"/api/clients/1"+s, nil)
+			require.NoError(t, err)
+			req.Header.Set("Authorization", "Bearer "+token)
+			res, err := http.DefaultClient.Do(req)
+			require.NoError(t, err)
+			body, err := io.ReadAll(res.Body)
+			require.NoError(t, err)
+			res.Body.Close()
+			for _, f := range decimal.FindAllString(strings.ReplaceAll(string(body), ",", ""), -1) {
+				n, err := strconv.ParseInt(strings.Replace(f, ".", "", 1), 10, 64)
+				require.NoError(t, err)
+				all[n] = s
+				if name := secret[n]; name != "" && !(name == "what Ann pays above the rate") {
+					out = append(out, name+" at "+s)
+				}
+			}
+		}
+		// The total of Medicare, which with the wages of all tells who is off the rate.
+		if at, ok := all[15617]; ok {
+			out = append(out, "all Medicare withheld at "+at)
+		}
+		sort.Strings(out)
+		return slices.Compact(out)
+	}
+	require.NotEmpty(t, found(owner))
+	require.Empty(t, found(token))
+}

@@ -386,8 +386,15 @@ func (a *App) JustPosted(ctx context.Context, who Who, ledgerID int64) ([]UnitLi
 		if err != nil {
 			return err
 		}
+		shown, err := t.foldAmounts()
+		if err != nil {
+			return err
+		}
 		for _, r := range rows {
 			u := UnitLine{ID: r.ID, Title: r.Title, Area: r.Area, Day: r.Day.Format("2006-01-02"), At: stamp(r.At), By: ps[r.PersonID], Amount: money.Amount(r.Amount), Lines: r.Lines, Note: r.Note, BatchName: r.Name}
+			if a, ok := shown[r.ID]; ok {
+				u.Amount = a
+			}
 			u.Locked = t.Client.LockedThrough != nil && !r.Day.After(*t.Client.LockedThrough)
 			for p, v := range map[*int64]*int64{&u.BatchID: r.BatchID, &u.Reverses: r.Reverses, &u.TakenBack: r.Back} {
 				if v != nil {

@@ -26,13 +26,13 @@ func (t *Tx) folded() (payroll.Folding, error) {
 	var rows []struct {
 		Batch, Label, Account int64
 		Grp, Kind             string
-		Expense               bool
+		Expense, Gone         bool
 	}
-	err := t.Raw(`select distinct u.batch_id as batch, p.label_id as label, p.account_id as account, p.grp, i.kind, a.kind in ('expense', 'cost of sales', 'other expense') as expense from posted_part p
+	err := t.Raw(`select u.batch_id as batch, p.label_id as label, p.account_id as account, p.grp, i.kind, a.kind in ('expense', 'cost of sales', 'other expense') as expense, sum(p.amount) = 0 as gone from posted_part p
 		join pay_item i on i.ledger_id = p.ledger_id and i.label_id = p.label_id
 		join account a on a.ledger_id = p.ledger_id and a.id = p.account_id
 		join entry e on e.ledger_id = p.ledger_id and e.id = p.entry_id join unit u on u.ledger_id = e.ledger_id and u.id = e.unit_id
-		where p.ledger_id = ? and u.batch_id is not null`, t.Ledger).Scan(&rows).Error
+		where p.ledger_id = ? and u.batch_id is not null group by 1, 2, 3, 4, 5, 6`, t.Ledger).Scan(&rows).Error
 	if err != nil || len(rows) == 0 {
 		return nil, err
 	}
@@ -43,7 +43,15 @@ func (t *Tx) folded() (payroll.Folding, error) {
 	type place struct {
 		section payroll.Section
 		account int64
+		gone    bool
 	}
+	// What was posted of an item for a group, to whatever accounts at one time or another.
+	type part struct {
+		label   int64
+		grp     string
+		expense bool
+	}
+	places, people := map[part][]int64{}, map[item]map[int64]bool{}
 	goes, batches := map[item][]place{}, map[int64]bool{}
 	for _, r := range rows {
 		spec, _ := payroll.SpecOf(payroll.Kind(r.Kind))
@@ -51,8 +59,21 @@ func (t *Tx) folded() (payroll.Folding, error) {
 		if !r.Expense { // what is owed is folded into what is owed, whatever it is for
 			spec.Section = payroll.Owed
 		}
-		goes[k] = append(goes[k], place{spec.Section, r.Account})
+		goes[k] = append(goes[k], place{spec.Section, r.Account, r.Gone})
+		if at := (part{r.Label, r.Grp, r.Expense}); !slices.Contains(places[at], r.Account) {
+			places[at] = append(places[at], r.Account)
+		}
 		batches[r.Batch] = true
+	}
+	// A tax that tells of those off its rate counts as theirs alone, whoever else pays it.
+	runs, err := t.payRuns(0)
+	if err != nil {
+		return nil, err
+	}
+	runs = slices.DeleteFunc(runs, func(r payRunRow) bool { return !batches[r.BatchID] })
+	tells, byRate, err := t.itemPeople(runs)
+	if err != nil {
+		return nil, err
 	}
 	seen := map[payroll.PaidAt]bool{}
 	err = t.FactBlocks(slices.Sorted(maps.Keys(batches)), func(b *store.FactBlock) error {
@@ -67,8 +88,17 @@ func (t *Tx) folded() (payroll.Folding, error) {
 			}
 			groups := []string{w.Group, ""} // what is owed is posted without a group
 			for _, g := range slices.Compact(groups) {
+				at := item{b.Batch, l, g}
+				if people[at] == nil {
+					people[at] = map[int64]bool{}
+				}
+				people[at][w.id] = true
 				for _, p := range goes[item{b.Batch, l, g}] {
-					seen[payroll.PaidAt{Section: p.section, Account: p.account, Employee: w.id}] = true
+					who := w.id
+					if byRate[b.Batch][l] { // as many as it tells of
+						who = -(w.id%int64(tells[b.Batch][l]) + 1)
+					}
+					seen[payroll.PaidAt{Section: p.section, Account: p.account, Employee: who, Gone: p.gone}] = true
 				}
 			}
 		}
@@ -80,7 +110,21 @@ func (t *Tx) folded() (payroll.Folding, error) {
 	paid := slices.SortedFunc(maps.Keys(seen), func(a, b payroll.PaidAt) int {
 		return cmp.Or(cmp.Compare(a.Account, b.Account), cmp.Compare(a.Section, b.Section), cmp.Compare(a.Employee, b.Employee))
 	})
-	return payroll.Fold(paid), nil
+	few := map[part]bool{}
+	for at, who := range people {
+		if len(who) < payroll.FewPeople || byRate[at.batch][at.label] {
+			few[part{at.label, at.grp, true}], few[part{at.label, at.grp, false}] = true, true
+		}
+	}
+	var joined [][]int64
+	for at, accounts := range places {
+		if few[at] && len(accounts) > 1 {
+			slices.Sort(accounts)
+			joined = append(joined, accounts)
+		}
+	}
+	slices.SortFunc(joined, slices.Compare)
+	return payroll.Fold(paid, joined...), nil
 }
 
 // shownBalances are the balances as this person may see them.
@@ -143,14 +187,13 @@ func foldLines(fold payroll.Folding, lines []EntryLine, label func(int64) string
 
 // foldRegister is the register of an account with those folded into it, entry by
 // entry.
-func (t *Tx) foldRegister(account int64, fold payroll.Folding, folded bool) ([]store.RegisterLine, error) {
+func (t *Tx) foldRegister(account int64, fold payroll.Folding, folded bool) (out []store.RegisterLine, err error) {
 	ids := []int64{account}
 	for p, h := range fold {
 		if h == account {
 			ids = append(ids, p)
 		}
 	}
-	var out []store.RegisterLine
 	for _, id := range ids {
 		ls, err := t.Tx.Register(id, folded, "", 0, 0, 2001)
 		if err != nil {
@@ -171,15 +214,86 @@ func (t *Tx) foldRegister(account int64, fold payroll.Folding, folded bool) ([]s
 	slices.SortStableFunc(out, func(a, b store.RegisterLine) int {
 		return cmp.Or(a.Day.Compare(b.Day), cmp.Compare(a.EntryID, b.EntryID), cmp.Compare(a.No, b.No))
 	})
+	if !t.SeesPay {
+		if out, err = t.foldRuns(out); err != nil {
+			return nil, err
+		}
+	}
 	var one []store.RegisterLine
 	for _, l := range out {
-		if n := len(one); n > 0 && one[n-1].EntryID == l.EntryID {
+		if n := len(one); n > 0 && l.EntryID != 0 && one[n-1].EntryID == l.EntryID {
 			one[n-1].Amount += l.Amount
 			continue
 		}
 		one = append(one, l)
 	}
 	return one, nil
+}
+
+// foldRuns adds the lines of each run of a day up, whatever entries they came by: a run posted
+// anew item by item would else tell each item.
+func (t *Tx) foldRuns(lines []store.RegisterLine) (out []store.RegisterLine, err error) {
+	var rows []struct{ ID, BatchID int64 }
+	if err := t.Raw(`select id, batch_id from unit where ledger_id = ? and area = 'payroll' and batch_id is not null`, t.Ledger).Scan(&rows).Error; err != nil {
+		return nil, err
+	}
+	batch := map[int64]int64{}
+	for _, r := range rows {
+		batch[r.ID] = r.BatchID
+	}
+	type run struct {
+		day   int64
+		batch int64
+	}
+	at := map[run]int{}
+	for _, l := range lines {
+		b := batch[l.UnitID]
+		if b == 0 {
+			out = append(out, l)
+			continue
+		}
+		k := run{l.Day.Unix(), b}
+		if i, ok := at[k]; ok {
+			out[i].Amount += l.Amount
+			continue
+		}
+		at[k] = len(out)
+		l.EntryID, l.No, l.LineMemo, l.Memo = 0, 0, "", "payroll, in one sum"
+		out = append(out, l)
+	}
+	return out, nil
+}
+
+// foldAmounts are the amounts of units as this person may see them: what a unit moves between
+// accounts that are shown together is nothing. Units that touch no such account are left out.
+func (t *Tx) foldAmounts() (map[int64]money.Amount, error) {
+	fold, err := t.folded()
+	if err != nil || len(fold) == 0 {
+		return nil, err
+	}
+	var rows []struct{ UnitID, AccountID, Amount int64 }
+	if err := t.Raw(`select e.unit_id, l.account_id, sum(l.debit - l.credit)::bigint as amount from entry_account l join entry e on e.ledger_id = l.ledger_id and e.id = l.entry_id join unit u on u.ledger_id = e.ledger_id and u.id = e.unit_id
+		where l.ledger_id = ? and u.area = 'payroll' group by 1, 2`, t.Ledger).Scan(&rows).Error; err != nil {
+		return nil, err
+	}
+	net, private := map[[2]int64]money.Amount{}, map[int64]bool{}
+	for _, r := range rows {
+		host := cmp.Or(fold[r.AccountID], r.AccountID)
+		net[[2]int64{r.UnitID, host}] += money.Amount(r.Amount)
+		private[r.UnitID] = private[r.UnitID] || fold.Private(r.AccountID)
+	}
+	out := map[int64]money.Amount{}
+	for u := range private {
+		if private[u] {
+			out[u] = 0
+		}
+	}
+	for k, a := range net {
+		if private[k[0]] {
+			out[k[0]] += max(0, a)
+		}
+	}
+	return out, nil
 }
 
 // foldOfOne adds the lines of entries that are one employee's pay up, unit by unit, with
@@ -365,53 +479,47 @@ func hideGroups(ns []PayNeed, sizes map[string]int) {
 	}
 }
 
-// itemPeople counts, run by run, of how many people each item's total tells.
-func (t *Tx) itemPeople(runs []payRunRow) (map[int64]map[int64]int, error) {
-	out := map[int64]map[int64]int{}
+// itemPeople counts, run by run, of how many people each item's total tells, and names the
+// items that tell of those off their rate.
+func (t *Tx) itemPeople(runs []payRunRow) (out map[int64]map[int64]int, byRate map[int64]map[int64]bool, err error) {
+	out, byRate = map[int64]map[int64]int{}, map[int64]map[int64]bool{}
 	if len(runs) == 0 {
-		return out, nil
+		return out, byRate, nil
 	}
 	items, err := t.payItems("")
 	if err != nil {
-		return nil, err
+		return nil, nil, err
 	}
-	var batches []int64
-	at := map[int64]*payroll.Run{}
-	for _, r := range runs {
+	for _, r := range runs { // one at a time, so that only one run's amounts are held
 		run := &payroll.Run{}
 		for _, i := range itemsOf(items, r.Source) {
 			run.Items = append(run.Items, payroll.Item{LabelID: i.LabelID, Name: i.Name, Kind: payroll.Kind(i.Kind)})
 		}
-		at[r.BatchID] = run
-		batches = append(batches, r.BatchID)
-	}
-	err = t.FactBlocks(batches, func(b *store.FactBlock) error {
-		who, err := whoOf(b)
-		if err != nil {
-			return err
-		}
-		run := at[b.Batch]
-		for i, l := range b.Label {
-			if w := who(i); w.id != 0 {
-				run.Cells = append(run.Cells, payroll.Cell{ItemID: l, Employee: w.id, Amount: money.Amount(b.Amount[i])})
+		err := t.FactBlocks([]int64{r.BatchID}, func(b *store.FactBlock) error {
+			who, err := whoOf(b)
+			if err != nil {
+				return err
 			}
+			for i, l := range b.Label {
+				if w := who(i); w.id != 0 {
+					run.Cells = append(run.Cells, payroll.Cell{ItemID: l, Employee: w.id, Amount: money.Amount(b.Amount[i])})
+				}
+			}
+			return nil
+		})
+		if err != nil {
+			return nil, nil, err
 		}
-		return nil
-	})
-	if err != nil {
-		return nil, err
-	}
-	for _, r := range runs {
 		book, _ := rulebook.Of(yearOf(cmp.Or(r.head().Check, r.head().To)))
-		out[r.BatchID] = payroll.PeopleOf(at[r.BatchID], book)
+		out[r.BatchID], byRate[r.BatchID] = payroll.PeopleOf(run, book)
 	}
-	return out, nil
+	return out, byRate, nil
 }
 
 // fewInAny are the items that fewer than three people have in some run: their totals over
 // several runs would tell them by the difference.
 func (t *Tx) fewInAny(runs []payRunRow) (map[int64]bool, error) {
-	people, err := t.itemPeople(runs)
+	people, _, err := t.itemPeople(runs)
 	few := map[int64]bool{}
 	for _, items := range people {
 		for l, n := range items {
@@ -434,7 +542,7 @@ func (t *Tx) hiddenForms(runs []payRunRow, ps []payroll.Paying, book rulebook.Ye
 			mine = append(mine, r)
 		}
 	}
-	people, err := t.itemPeople(mine)
+	people, _, err := t.itemPeople(mine)
 	if err != nil {
 		return nil, nil, false, err
 	}
@@ -471,7 +579,7 @@ func (t *Tx) foldItems(v *RunView) error {
 	if err != nil {
 		return err
 	}
-	people, err := t.itemPeople(rows)
+	people, _, err := t.itemPeople(rows)
 	if err != nil {
 		return err
 	}

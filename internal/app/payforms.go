@@ -352,22 +352,41 @@ func (t *Tx) rollForward() ([]RollAccount, error) {
 	out := []RollAccount{}
 	var rows []struct {
 		AccountID int64
+		EntryID   int64
 		Month     string
 		Added     int64
 		Paid      int64
 	}
 	// A reversal and what it reverses are folded: neither is counted.
-	err := t.Raw(`select l.account_id, to_char(e.day, 'YYYY-MM') as month, sum(l.credit)::bigint as added, sum(l.debit)::bigint as paid
-		from entry_account l join entry e on e.ledger_id = l.ledger_id and e.id = l.entry_id
-		where l.ledger_id = ? and e.reverses_entry is null and not exists (select 1 from entry r where r.ledger_id = e.ledger_id and r.reverses_entry = e.id)
-		and l.account_id in (select b.account_id from binding b where b.ledger_id = ? and b.facet = 'liability' and b.account_id is not null)
-		group by 1, 2 order by 1, 2`, t.Ledger, t.Ledger).Scan(&rows).Error
-	if err != nil {
-		return nil, err
-	}
 	fold, err := t.folded()
 	if err != nil {
 		return nil, err
+	}
+	err = t.Raw(`select l.account_id, case when ? then e.id else 0 end as entry_id, to_char(e.day, 'YYYY-MM') as month, sum(l.credit)::bigint as added, sum(l.debit)::bigint as paid
+		from entry_account l join entry e on e.ledger_id = l.ledger_id and e.id = l.entry_id
+		where l.ledger_id = ? and e.reverses_entry is null and not exists (select 1 from entry r where r.ledger_id = e.ledger_id and r.reverses_entry = e.id)
+		and l.account_id in (select b.account_id from binding b where b.ledger_id = ? and b.facet = 'liability' and b.account_id is not null)
+		group by 1, 2, 3 order by 1, 3, 2`, len(fold) > 0, t.Ledger, t.Ledger).Scan(&rows).Error
+	if err != nil {
+		return nil, err
+	}
+	// What an entry moves between accounts that are shown together is neither owed nor paid.
+	if len(fold) > 0 {
+		type in struct{ host, entry int64 }
+		first := map[in]int{}
+		kept := rows[:0]
+		for _, r := range rows {
+			k := in{cmp.Or(fold[r.AccountID], r.AccountID), r.EntryID}
+			if i, ok := first[k]; ok && fold.Private(k.host) {
+				kept[i].Added, kept[i].Paid = kept[i].Added+r.Added, kept[i].Paid+r.Paid
+				both := min(kept[i].Added, kept[i].Paid)
+				kept[i].Added, kept[i].Paid = kept[i].Added-both, kept[i].Paid-both
+				continue
+			}
+			first[k] = len(kept)
+			kept = append(kept, r)
+		}
+		rows = kept
 	}
 	type at struct {
 		account int64
@@ -423,6 +442,9 @@ func (t *Tx) rollForward() ([]RollAccount, error) {
 		slices.SortFunc(months, func(a, b payroll.RollMonth) int { return cmp.Compare(a.Month, b.Month) })
 		r.Months, r.Closing = payroll.Roll(months)
 		r.Words = payroll.RollWords(r.Closing, r.Expected)
+		if fold.Private(x.ID) && r.Closing != r.Expected { // what is left of several is of somebody
+			r.Expected, r.Words = 0, r.Closing.Words()+" is not what is expected; how much that is, is hidden from you"
+		}
 		out = append(out, r)
 	}
 	return out, nil

@@ -13,8 +13,8 @@ import (
 // total tells of them. Of social security and Medicare it counts those whose tax is not the
 // statutory rate of their wages of the run, where they are one or two: the total less the rate
 // of all wages is theirs (26 U.S.C. 3101 and 3111: the rates; the wage base and the additional
-// tax on high pay are what parts them).
-func PeopleOf(r *Run, year rulebook.Year) map[int64]int {
+// tax on high pay are what parts them); byRate names these items.
+func PeopleOf(r *Run, year rulebook.Year) (people map[int64]int, byRate map[int64]bool) {
 	by := map[int64]map[int64]money.Amount{}
 	for i := range r.Cells {
 		c := &r.Cells[i]
@@ -26,7 +26,7 @@ func PeopleOf(r *Run, year rulebook.Year) map[int64]int {
 		}
 		by[c.ItemID][c.Employee] += c.Amount
 	}
-	out := map[int64]int{}
+	out, byRate := map[int64]int{}, map[int64]bool{}
 	for item, m := range by {
 		for _, a := range m {
 			if a != 0 { // a nought is nobody's pay
@@ -55,11 +55,11 @@ func PeopleOf(r *Run, year rulebook.Year) map[int64]int {
 				off++
 			}
 		}
-		if off > 0 && off < FewPeople {
-			out[i.LabelID] = min(out[i.LabelID], off)
+		if off > 0 && off < min(FewPeople, out[i.LabelID]) {
+			out[i.LabelID], byRate[i.LabelID] = off, true
 		}
 	}
-	return out
+	return out, byRate
 }
 
 // roundedBy is how far a tax may be from its rate by rounding, in cents.

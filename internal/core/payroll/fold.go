@@ -14,6 +14,7 @@ type PaidAt struct {
 	Section  Section
 	Account  int64
 	Employee int64
+	Gone     bool // it was moved to another account since: the account holds none of it now
 }
 
 // Folding maps each account whose pay is that of few people to the account it is shown
@@ -23,8 +24,10 @@ type Folding map[int64]int64
 // Fold folds the accounts of each section that hold the pay of few people into the one
 // with most people; where all are of few, they stand together. Accounts that are folded
 // together by one section or another are shown in the one of them with most people, which
-// is never folded itself. The order of what is given does not matter.
-func Fold(paid []PaidAt) Folding {
+// is never folded itself. Accounts that a list of joined names are shown together whoever is
+// in them: those to which pay of few people was posted at one time or another, since moving it
+// would tell it. The order of what is given does not matter.
+func Fold(paid []PaidAt, joined ...[]int64) Folding {
 	type place struct {
 		section Section
 		account int64
@@ -39,7 +42,16 @@ func Fold(paid []PaidAt) Folding {
 		if whole[p.Account] == nil {
 			whole[p.Account] = map[int64]bool{}
 		}
-		people[k][p.Employee], whole[p.Account][p.Employee] = true, true
+		if !p.Gone {
+			people[k][p.Employee], whole[p.Account][p.Employee] = true, true
+		}
+	}
+	for _, as := range joined {
+		for _, a := range as {
+			if whole[a] == nil {
+				whole[a] = map[int64]bool{}
+			}
+		}
 	}
 	order := sortedKeys(people, func(a, b place) int {
 		return cmp.Or(cmp.Compare(a.account, b.account), cmp.Compare(a.section, b.section))
@@ -59,8 +71,16 @@ func Fold(paid []PaidAt) Folding {
 		return a
 	}
 	for _, k := range order {
-		if a, b := root(k.account), root(most[k.section]); len(people[k]) < FewPeople && a != b {
+		// Where nothing is left of it the account shows nothing of anybody.
+		if a, b := root(k.account), root(most[k.section]); len(people[k]) > 0 && len(people[k]) < FewPeople && a != b {
 			with[a] = b
+		}
+	}
+	for _, as := range joined {
+		for i := 1; i < len(as); i++ {
+			if a, b := root(as[i]), root(as[0]); a != b {
+				with[a] = b
+			}
 		}
 	}
 	host := map[int64]int64{} // root → the account with most people

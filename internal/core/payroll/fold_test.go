@@ -13,9 +13,9 @@ import (
 func TestPayOfFewIsFolded(t *testing.T) {
 	var paid []PaidAt
 	for i := range int64(12) {
-		paid = append(paid, PaidAt{Earnings, 6010, i})
+		paid = append(paid, PaidAt{Section: Earnings, Account: 6010, Employee: i})
 	}
-	paid = append(paid, PaidAt{Earnings, 6020, 20}, PaidAt{Earnings, 6020, 21}, PaidAt{Earnings, 6030, 22}, PaidAt{EmployerBenefits, 6040, 3})
+	paid = append(paid, PaidAt{Section: Earnings, Account: 6020, Employee: 20}, PaidAt{Section: Earnings, Account: 6020, Employee: 21}, PaidAt{Section: Earnings, Account: 6030, Employee: 22}, PaidAt{Section: EmployerBenefits, Account: 6040, Employee: 3})
 	f := Fold(paid)
 	require.Equal(t, Folding{6020: 6010, 6030: 6010}, f)
 	require.True(t, f.Private(6010), "what is folded into it could be told from it")
@@ -28,11 +28,31 @@ func TestPayOfFewIsFolded(t *testing.T) {
 	require.Equal(t, Folding{6020: 6010}, Fold(append(paid[:14:14], paid[12:14]...)))
 }
 
+// Wages of twelve were moved from 6010 to 6090: 6010 holds none now and hosts nobody; the
+// officer, moved from 6020 to 6030, is shown with the wages where they are, and the two
+// accounts of the officer together, so that the move tells nothing.
+func TestWhatWasMovedIsShownWhereItIs(t *testing.T) {
+	var paid []PaidAt
+	for i := range int64(12) {
+		paid = append(paid, PaidAt{Section: Earnings, Account: 6010, Employee: i, Gone: true}, PaidAt{Section: Earnings, Account: 6090, Employee: i})
+	}
+	paid = append(paid, PaidAt{Section: Earnings, Account: 6020, Employee: 20, Gone: true}, PaidAt{Section: Earnings, Account: 6030, Employee: 20})
+	require.Equal(t, Folding{6020: 6090, 6030: 6090}, Fold(paid, []int64{6020, 6030}))
+	// Dues of one moved between accounts that many share: the two are shown together.
+	var shared []PaidAt
+	for i := range int64(5) {
+		shared = append(shared, PaidAt{Section: Owed, Account: 2200, Employee: i}, PaidAt{Section: Owed, Account: 2210, Employee: i})
+	}
+	require.Empty(t, Fold(shared))
+	require.Equal(t, Folding{2210: 2200}, Fold(shared, []int64{2200, 2210}))
+	require.Equal(t, Folding{2210: 2200, 2220: 2200}, Fold(shared, []int64{2210, 2220}, []int64{2200, 2220}))
+}
+
 // An account that holds pay of two sections joins what each of them folds: 2 is shown in 1
 // for its wages, so 3 and 4, which its taxes would have taken up, are shown there too. Before,
 // they stood alone with one person each.
 func TestFoldsThatMeet(t *testing.T) {
-	paid := []PaidAt{{Earnings, 1, 1}, {Earnings, 1, 2}, {Earnings, 2, 1}, {EmployerTaxes, 2, 1}, {EmployerTaxes, 3, 1}, {EmployerTaxes, 4, 1}}
+	paid := []PaidAt{{Section: Earnings, Account: 1, Employee: 1}, {Section: Earnings, Account: 1, Employee: 2}, {Section: Earnings, Account: 2, Employee: 1}, {Section: EmployerTaxes, Account: 2, Employee: 1}, {Section: EmployerTaxes, Account: 3, Employee: 1}, {Section: EmployerTaxes, Account: 4, Employee: 1}}
 	require.Equal(t, Folding{2: 1, 3: 1, 4: 1}, Fold(paid))
 }
 
@@ -44,7 +64,7 @@ func TestFoldingDisclosesNobody(t *testing.T) {
 		n := rapid.IntRange(0, 40).Draw(rt, "n")
 		var paid []PaidAt
 		for range n {
-			paid = append(paid, PaidAt{[]Section{Earnings, EmployerTaxes, EmployerBenefits}[rapid.IntRange(0, 2).Draw(rt, "section")], rapid.Int64Range(1, 6).Draw(rt, "account"), rapid.Int64Range(1, 8).Draw(rt, "who")})
+			paid = append(paid, PaidAt{Section: []Section{Earnings, EmployerTaxes, EmployerBenefits}[rapid.IntRange(0, 2).Draw(rt, "section")], Account: rapid.Int64Range(1, 6).Draw(rt, "account"), Employee: rapid.Int64Range(1, 8).Draw(rt, "who")})
 		}
 		f := Fold(paid)
 		for a, h := range f {
@@ -54,7 +74,7 @@ func TestFoldingDisclosesNobody(t *testing.T) {
 		people := map[PaidAt]map[int64]bool{}
 		shown := map[Section][]PaidAt{}
 		for _, p := range paid {
-			k := PaidAt{p.Section, p.Account, 0}
+			k := PaidAt{Section: p.Section, Account: p.Account}
 			if people[k] == nil {
 				people[k] = map[int64]bool{}
 				if _, folded := f[p.Account]; !folded {

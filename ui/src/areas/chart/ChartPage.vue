@@ -162,9 +162,9 @@ useKeys([
           <th style="width: 58px">Number</th>
           <th>Name</th>
           <th style="width: 84px">Kind</th>
-          <th style="width: 140px">Sort or role</th>
-          <th class="n" style="width: 128px">Posted</th>
-          <th class="n" style="width: 58px">Mapped</th>
+          <th style="width: 122px">Sort or role</th>
+          <th class="n" style="width: 166px">Posted</th>
+          <th class="n" style="width: 54px">Mapped</th>
         </tr>
       </thead>
       <tbody>

@@ -260,6 +260,12 @@ const sentWords = (x: Schemas["PayeeForm"]) => (x.sent === "accepted" ? "accepte
   table-layout: fixed;
   font-size: 12.5px;
 }
+/* Where there is little room the names need it; the number stands on the form below. */
+@media (max-width: 1199px) {
+  .forms :is(th, td):nth-child(5) {
+    display: none;
+  }
+}
 .forms td {
   height: 32px;
   overflow: hidden;
