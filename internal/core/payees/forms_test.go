@@ -165,6 +165,7 @@ func TestABlankResultExplainsItself(t *testing.T) {
 	require.Equal(t, "12.00 under the 2,000.00 threshold of NEC 1", Explain(under, Split{Under: 1_988_00}, 1_988_00, 2026, nil, r))
 	require.Equal(t, "all 3,150.00 was paid by card or network", Explain(nil, Split{OtherMethod: 3_150_00}, 3_150_00, 2026, nil, r))
 	require.Equal(t, "no payment hit a mapped account", Explain(nil, Split{NotReportable: 3_150_00}, 3_150_00, 2026, nil, r))
+	require.Equal(t, "back 450.00 is of another year: a void or refund of a payment of that year changes neither year's form", Explain(nil, Split{OtherYear: -450_00}, -450_00, 2026, nil, r))
 	require.Equal(t, "you are looking at 2026; 3,150.00 was paid in 2025", Explain(nil, Split{}, 0, 2026, map[int]money.Amount{2025: 3_150_00}, r))
 	require.Equal(t, "nothing was paid in 2026", Explain(nil, Split{}, 0, 2026, nil, r))
 	require.Empty(t, Explain([]Sum{{Bucket: OnForm}}, Split{}, 0, 2026, nil, r))

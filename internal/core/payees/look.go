@@ -39,6 +39,8 @@ func Explain(sums []Sum, paid Split, total money.Amount, year int, elsewhere map
 		return "exempt for every box it was paid in"
 	case paid[NotReportable] != 0 && paid[NotReportable]+paid[OtherMethod] == total:
 		return "no payment hit a mapped account"
+	case paid[OtherYear] != 0 && paid[OtherYear] == total:
+		return total.Figure("back") + " is of another year: a void or refund of a payment of that year changes neither year's form"
 	}
 	return "nothing is left after voids and refunds"
 }

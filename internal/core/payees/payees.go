@@ -367,11 +367,15 @@ func reasonOf(s Sum, p Payee, r Rule, l Line) string {
 }
 
 // ExemptFrom says why a payee is exempt from a box, or "". An unknown or guessed
-// class exempts nobody; "gets forms" lifts an exemption by class.
+// class exempts nobody; "gets forms" lifts an exemption by class or code. Rent paid to a real
+// estate agent or property manager is exempt whatever was said of the payee: it is the agent
+// who reports it to the owner (Treas. Reg. 1.6041-3(d)).
 func ExemptFrom(p Payee, b Box, r Rule) string {
 	switch {
 	case p.Gets == GetsNone:
 		return "said to get none, because " + cmp.Or(p.Why, "no reason was given")
+	case p.Agent && b == "MISC 1":
+		return "rent through an agent or manager: the agent reports it"
 	case p.Gets == GetsForms:
 		return ""
 	case p.CodeFits():
@@ -389,9 +393,6 @@ func ExemptFrom(p Payee, b Box, r Rule) string {
 		return "a tax-exempt payee is exempt"
 	case Foreign:
 		return "a foreign payee gets other forms (Form W-8)"
-	}
-	if p.Agent && b == "MISC 1" {
-		return "rent through an agent or manager: the agent reports it"
 	}
 	if Corporation(p.Class) && b != "" && !r.Corporations && !(b == "NEC 1" && p.Attorney) {
 		return "a corporation is exempt from " + string(b)

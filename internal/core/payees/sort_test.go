@@ -104,6 +104,8 @@ func TestTheFirstTestThatAppliesDecides(t *testing.T) {
 		"government":                          {func(l *Line, p *Payee) { p.Class, p.Gets = Government, "" }, Exempt, "government"},
 		"foreign":                             {func(l *Line, p *Payee) { p.Class, p.Gets = Foreign, "" }, Exempt, "W-8"},
 		"rent through an agent":               {func(l *Line, p *Payee) { p.Agent, l.Box, p.Gets = true, "MISC 1", "" }, Exempt, "agent"},
+		"rent through an agent, said yes":     {func(l *Line, p *Payee) { p.Agent, l.Box = true, "MISC 1" }, Exempt, "agent"},
+		"rent through an agent, class unsaid": {func(l *Line, p *Payee) { p.Agent, l.Box, p.Class, p.Gets = true, "MISC 1", "", "" }, Exempt, "agent"},
 		"an agent's own fee":                  {func(l *Line, p *Payee) { p.Agent = true }, OnForm, "meets"},
 		"contradicted method":                 {func(l *Line, p *Payee) { l.Method = MethodOf("", Check, "", "", FundCard) }, Undecided, "card account"},
 		"unknown method":                      {func(l *Line, p *Payee) { l.Method = MethodOf("", "", "barter", "", FundBank) }, Undecided, "barter"},

@@ -61,7 +61,22 @@ const adjust = useAct(
   (client, body: Schemas["Adjustment"]) => unwrap(api.POST("/api/clients/{client}/payees/payee/{payee}/adjustments", { ...path(client), body })),
   () => ((adjusting.value = false), (amount.value = why.value = to.value = "")),
 );
-const drop = useAct((client, id: number) => unwrap(api.DELETE("/api/clients/{client}/payees/adjustments/{id}", { params: { path: { client, id } } })));
+const drop = useAct(
+  (client, id: number) => unwrap(api.DELETE("/api/clients/{client}/payees/adjustments/{id}", { params: { path: { client, id } } })),
+  undefined,
+  {
+    undo: (id, client) => {
+      const was = props.payee.adjustments.find((a) => a.id === id);
+      if (!was || was.to_box) return undefined;
+      const where = path(client);
+      const { year, box, amount, reason } = was;
+      return {
+        words: `adjustment of ${plain(amount)} removed`,
+        run: () => unwrap(api.POST("/api/clients/{client}/payees/payee/{payee}/adjustments", { ...where, body: { year, box, amount, reason } })),
+      };
+    },
+  },
+);
 const error = computed(
   () => show.error.value ?? ask.error.value ?? match.error.value ?? apart.error.value ?? join.error.value ?? adjust.error.value ?? drop.error.value,
 );

@@ -61,6 +61,23 @@ const say = useAct(
       }),
     ),
   () => (typed.value = ""),
+  {
+    undo: (_v, client) => {
+      const h = hand.value!;
+      const body = {
+        form: h.form as "w2",
+        year: f.value!.year,
+        quarter: h.form === "941" ? f.value!.quarter : undefined,
+        box: h.box.box,
+        employee_id: h.who || undefined,
+        amount: h.box.theirs || undefined,
+      };
+      return {
+        words: `the provider's figure of box ${h.box.box}`,
+        run: () => unwrap(api.PUT("/api/clients/{client}/payroll/forms", { params: { path: { client } }, body })),
+      };
+    },
+  },
 );
 // The boxes that anybody has something in, in the order of the form.
 const peopleBoxes = computed(() =>

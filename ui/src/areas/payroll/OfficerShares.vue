@@ -15,15 +15,28 @@ watch(
   },
   { immediate: true },
 );
-const save = useAct((client) =>
-  unwrap(
-    api.PUT("/api/clients/{client}/payroll/runs/{run}/officer-share", {
-      params: { path: { client, run: props.run.id } },
-      body: {
-        shares: props.run.officer_shares.map((s) => ({ item_id: s.item_id, said: amountOf(said.value[s.item_id] || "0") ?? said.value[s.item_id] ?? "" })),
-      },
-    }),
-  ),
+const save = useAct(
+  (client) =>
+    unwrap(
+      api.PUT("/api/clients/{client}/payroll/runs/{run}/officer-share", {
+        params: { path: { client, run: props.run.id } },
+        body: {
+          shares: props.run.officer_shares.map((s) => ({ item_id: s.item_id, said: amountOf(said.value[s.item_id] || "0") ?? said.value[s.item_id] ?? "" })),
+        },
+      }),
+    ),
+  undefined,
+  {
+    undo: (_v, client) => {
+      const run = props.run.id;
+      if (props.run.officer_shares.some((s) => !s.said)) return undefined; // what was not said cannot be unsaid
+      const shares = props.run.officer_shares.map((s) => ({ item_id: s.item_id, said: s.said! }));
+      return {
+        words: "the officers' share",
+        run: () => unwrap(api.PUT("/api/clients/{client}/payroll/runs/{run}/officer-share", { params: { path: { client, run } }, body: { shares } })),
+      };
+    },
+  },
 );
 </script>
 
