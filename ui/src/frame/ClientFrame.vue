@@ -48,7 +48,10 @@ watchEffect(() => {
   if (state.value) document.title = `${state.value.client.name} · Coatrack`;
 });
 
+// Here, and not where it is shown: a screen of its own z wins over it.
+const undoBar = ref<InstanceType<typeof UndoBar>>();
 useKeys([
+  { key: "z", words: "undo the last change", run: () => undoBar.value?.undo() },
   { key: "b", words: "the books, and back", run: books },
   { key: "w", words: "fold the why", run: () => (folded.value = !folded.value) },
   {
@@ -79,7 +82,7 @@ useKeys([
       The server does not answer. What stands here is of {{ moment(new Date(dataUpdatedAt).toISOString()) }}; what you typed is still there.
       <button class="btn small" @click="refetch()">Try again</button>
     </p>
-    <ProofStrip :state="state" :base="`/c/${id}`"><UndoBar :saved="state?.saved" /></ProofStrip>
+    <ProofStrip :state="state" :base="`/c/${id}`"><UndoBar ref="undoBar" :saved="state?.saved" /></ProofStrip>
   </div>
 </template>
 

@@ -3,8 +3,7 @@ import { useMutation, useQueryClient } from "@tanstack/vue-query";
 import { computed, ref, watch } from "vue";
 import { useClientId } from "../api/queries";
 import { moment } from "../format";
-import { useKeys } from "../keys";
-import { lastUndo, undos } from "./undo";
+import { kept, lastUndo, undos } from "./undo";
 
 // What was changed last, and the key that takes it back.
 defineProps<{ saved?: string }>();
@@ -22,15 +21,13 @@ const back = useMutation({
   onError: (e) => (said.value = `Could not be undone: ${e.message}`),
   onSettled: () => Promise.all([q.invalidateQueries({ queryKey: ["client"] }), q.invalidateQueries({ queryKey: ["board"] })]),
 });
-watch(last, (now, before) => {
-  if (now && now !== before && !back.isPending.value) said.value = "";
-});
+watch(kept, () => (said.value = ""));
 // Pressed quickly again and again, one is undone after the other.
 let chain: Promise<unknown> = Promise.resolve();
 function undo() {
   chain = chain.then(() => last.value && back.mutateAsync()).catch(() => undefined);
 }
-useKeys([{ key: "z", words: "undo the last change", run: () => undo() }]);
+defineExpose({ undo });
 </script>
 
 <template>

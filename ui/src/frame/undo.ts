@@ -1,4 +1,4 @@
-import { shallowRef } from "vue";
+import { ref, shallowRef } from "vue";
 
 /** How a change is taken back: what it was, in words, and the act that undoes it. */
 export interface Undo {
@@ -10,8 +10,12 @@ export interface Undo {
 export const undos = shallowRef<(Undo & { client: number })[]>([]);
 const most = 50;
 
+/** How many changes were kept: it tells a new one from the next one to be undone. */
+export const kept = ref(0);
+
 /** keepUndo keeps how a change of a client is taken back. */
 export function keepUndo(client: number, u: Undo) {
+  kept.value++;
   undos.value = [{ ...u, client }, ...undos.value.filter((x) => x.client === client)].slice(0, most);
 }
 
