@@ -453,10 +453,7 @@ func TestMappingTellsNobodysPay(t *testing.T) {
 		}
 	}
 	found := func(token string) (out []string) {
-		var paths []string
-		for _, s := range []string{"/books/trial-balance", "/books/balance-sheet", "/books/income-statement", "/chart", "/payroll/roll-forward", "/payroll/runs/1", "/proofs", "/units"} {
-			paths = append(paths, s)
-		}
+		paths := []string{"/books/trial-balance", "/books/balance-sheet", "/books/income-statement", "/chart", "/payroll/roll-forward", "/payroll/runs/1", "/proofs", "/units"}
 		for a := 1; a <= 45; a++ {
 			paths = append(paths, fmt.Sprintf("/books/register/%d", a))
 		}
