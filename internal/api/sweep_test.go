@@ -6,6 +6,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"io"
+	"maps"
 	"net/http"
 	"regexp"
 	"slices"
@@ -485,4 +486,75 @@ func TestMappingTellsNobodysPay(t *testing.T) {
 	}
 	require.NotEmpty(t, found(owner))
 	require.Empty(t, found(token))
+}
+
+// What an act answers, and what a refusal says, tells no more than what is read: every operation
+// that writes, with the smallest body that it takes and the first ids, as a bookkeeper.
+func TestNoActTellsWhatOnePersonEarns(t *testing.T) {
+	o, _ := payClient(t)
+	token := o.token("Marlpit", "b@example.com", "bookkeeper")
+	require.NoError(t, o.app.GiveRoleByName(t.Context(), "a@example.com", "b@example.com", "Heron Slip", "bookkeeper"))
+	doc, err := api.Document()
+	require.NoError(t, err)
+	var d struct {
+		Paths map[string]map[string]struct {
+			RequestBody struct {
+				Content map[string]struct{ Schema map[string]any }
+			}
+		}
+		Components struct{ Schemas map[string]map[string]any }
+	}
+	require.NoError(t, json.Unmarshal(doc, &d))
+	paths := slices.Sorted(maps.Keys(d.Paths))
+	answered, acted := 0, 0
+	for _, method := range []string{"patch", "put", "post", "delete"} {
+		for _, path := range paths {
+			op, ok := d.Paths[path][method]
+			if !ok || !strings.Contains(path, "{client}") {
+				continue
+			}
+			body, kind := "", "application/json"
+			for k, c := range op.RequestBody.Content {
+				body, kind = sample(d.Components.Schemas, c.Schema), k
+			}
+			for id := 1; id <= 4; id++ {
+				at := strings.Replace(path, "{client}", "1", 1)
+				one := !strings.Contains(at, "{")
+				for strings.Contains(at, "{") {
+					a, b := strings.Index(at, "{"), strings.Index(at, "}")
+					with := fmt.Sprint(id)
+					switch at[a : b+1] {
+					case "{proof}":
+						with = []string{"pay-owed", "pay-ties", "pay-officers-apart", "trial-balance"}[id-1]
+					case "{key}":
+						with = "owner"
+					}
+					at = at[:a] + with + at[b+1:]
+				}
+				req, err := http.NewRequest(strings.ToUpper(method), o.srv.URL+at, strings.NewReader(body))
+				require.NoError(t, err)
+				req.Header.Set("Authorization", "Bearer "+token)
+				req.Header.Set("Content-Type", kind)
+				res, err := http.DefaultClient.Do(req)
+				require.NoError(t, err)
+				out, err := io.ReadAll(res.Body)
+				require.NoError(t, err)
+				res.Body.Close()
+				require.Less(t, res.StatusCode, 500, "%s %s: %s", method, at, out)
+				answered++
+				if res.StatusCode < 300 {
+					acted++
+				}
+				text := strings.ReplaceAll(unpacked(t, out), ",", "")
+				for name, s := range secrets {
+					require.False(t, stands(text, s), "%s, by %s %s: %s", name, method, at, out)
+				}
+				if one {
+					break
+				}
+			}
+		}
+	}
+	require.Greater(t, answered, 200)
+	require.Greater(t, acted, 20, "some of them are carried out")
 }

@@ -304,6 +304,9 @@ type EffectLine struct {
 	UnitID  int64        `json:"unit_id"`
 }
 
+// oldAccount is the kind of label that the mapping of accounts is about.
+const oldAccount = "old account"
+
 // EffectOf says what binding the labels to an account (0: to nothing) would move.
 func (a *App) EffectOf(ctx context.Context, who Who, ledgerID int64, labelIDs []int64, account int64) (Effect, error) {
 	out := Effect{Lines: []EffectLine{}, Months: []EffectMonth{}, Warnings: []string{}}
@@ -315,6 +318,12 @@ func (a *App) EffectOf(ctx context.Context, who Who, ledgerID int64, labelIDs []
 		labels, err := t.labels()
 		if err != nil {
 			return err
+		}
+		// Only accounts of the old ledger are mapped here: a pay item's postings are somebody's pay.
+		for _, id := range labelIDs {
+			if l, ok := labels[id]; !ok || l.Kind != oldAccount {
+				return fail(NotFound, "not-found", "%d is no account of the old ledger", id)
+			}
 		}
 		if err := t.effectSums(&out, d, labelIDs, account); err != nil {
 			return err
