@@ -69,6 +69,7 @@ type RunRow struct {
 	Sure   bool         `json:"sure"`
 	Report money.Amount `json:"report"`
 	Ledger money.Amount `json:"ledger" doc:"what the plan or the posting puts in the ledger"`
+	Hidden bool         `json:"hidden,omitempty" doc:"its amounts are in another row's, for those who may not see pay"`
 	Needs  []PayNeed    `json:"needs"`
 }
 

@@ -61,7 +61,7 @@ func (h *Hold) ended(tx *sql.Tx, end func()) error {
 	return nil
 }
 
-// failed counts a transaction that was taken back.
+// failed counts a transaction that was rolled back.
 func (h *Hold) failed() {
 	h.mu.Lock()
 	defer h.mu.Unlock()

@@ -171,7 +171,7 @@ export function useWhy(what: MaybeRefOrGetter<WhyOf | null>) {
 
 /** How an act is carried out, beside what it calls. */
 interface ActWays<V, R> {
-  /** Said before the act, while what was there can be read: how it is taken back. */
+  /** Said before the act, while the state before can still be read: how the act is undone. */
   undo?: (v: V, client: number, result: () => R | undefined) => Undo | undefined;
   /** It posts, reverses, files or deletes: what could be undone before cannot be any more. */
   grave?: boolean;

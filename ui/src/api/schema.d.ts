@@ -5101,6 +5101,8 @@ export interface components {
             net: string;
         };
         RunRow: {
+            /** @description its amounts are in another row's, for those who may not see pay */
+            hidden?: boolean;
             /** Format: int64 */
             item_id: number;
             kind: string;

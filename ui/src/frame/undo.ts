@@ -1,19 +1,19 @@
 import { ref, shallowRef } from "vue";
 
-/** How a change is taken back: what it was, in words, and the act that undoes it. */
+/** How a change is undone: what it was, in words, and the act that undoes it. */
 export interface Undo {
   words: string;
   run: () => Promise<unknown>;
 }
 
-/** The changes of this visit that can be taken back, the last one first; of one client. */
+/** The changes of one client that can still be undone on this page, the last one first. */
 export const undos = shallowRef<(Undo & { client: number })[]>([]);
 const most = 50;
 
 /** How many changes were kept: it tells a new one from the next one to be undone. */
 export const kept = ref(0);
 
-/** keepUndo keeps how a change of a client is taken back. */
+/** keepUndo keeps how a change of a client is undone. */
 export function keepUndo(client: number, u: Undo) {
   kept.value++;
   undos.value = [{ ...u, client }, ...undos.value.filter((x) => x.client === client)].slice(0, most);
@@ -26,7 +26,7 @@ export function lastUndo(client: number): Undo | undefined {
   return first;
 }
 
-/** forgetUndo drops what can be taken back: after it, something was done that the list does not know. */
+/** forgetUndo empties the list, after an act such as posting that the list cannot undo. */
 export function forgetUndo() {
   undos.value = [];
 }

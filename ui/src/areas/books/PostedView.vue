@@ -29,7 +29,7 @@ const back = useReverse();
     <RefusalBox :error="back.error.value" />
     <p v-if="isPending" class="busy">reading what was posted…</p>
     <div v-else-if="!units?.length" class="empty">
-      <b>Nothing is posted yet</b>What is posted stands here, newest first, and is reversed from here.
+      <b>Nothing is posted yet</b>Posted batches are listed here, the newest first, and can be reversed here.
       <RouterLink :to="`/c/${id}/openings`">Go to the opening</RouterLink>
     </div>
     <table v-else>
@@ -41,7 +41,7 @@ const back = useReverse();
           <th style="width: 96px">Dated</th>
           <th class="n" style="width: 60px">Lines</th>
           <th class="n" style="width: 120px">Amount</th>
-          <th style="width: 150px; padding-left: 18px">State</th>
+          <th style="width: 112px; padding-left: 18px">State</th>
         </tr>
       </thead>
       <tbody>
@@ -88,6 +88,12 @@ const back = useReverse();
 </template>
 
 <style scoped>
+/* In a narrow window the right pane alone shows who posted it and how many lines it has. */
+@media (max-width: 1199px) {
+  :is(th, td):is(:nth-child(2), :nth-child(5)) {
+    display: none;
+  }
+}
 td {
   height: 41px;
   line-height: 17px;

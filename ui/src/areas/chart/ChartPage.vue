@@ -245,7 +245,7 @@ useKeys([
 .chart {
   table-layout: fixed;
 }
-/* Where there is little room the names need it; the group is said on the right and left. */
+/* In a narrow window the names need the room; both side panes show the statement group. */
 @media (max-width: 1199px) {
   .chart :is(th, td):nth-child(3) {
     display: none;

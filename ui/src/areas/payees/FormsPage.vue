@@ -58,12 +58,18 @@ const names = (forms: Schemas["PayeeForm"][]) => {
   const all = [...new Set(forms.map((x) => x.name))];
   return all.length > 6 ? `${all.slice(0, 5).join("; ")}; and ${all.length - 5} more` : all.join("; ");
 };
-const yearOver = computed(() => new Date().toISOString().slice(0, 10) > `${f.value?.year}-12-31`);
-const doubts = computed(() => {
-  const out = yearOver.value ? [] : [`${f.value?.year} is not over: payments until 31 December are not on these forms.`];
-  if (f.value?.undecided) out.push(`${plural(f.value.undecided, "payee is", "payees are")} undecided, ${plain(f.value.undecided_amount)}.`);
-  return out;
-});
+// What is unfinished, in the server's words; undefined, with the error shown, if it does not answer.
+const failed = ref<Error>();
+async function doubtsNow(): Promise<string[] | undefined> {
+  failed.value = undefined;
+  try {
+    const path = { client: id.value };
+    return (await unwrap(api.GET("/api/clients/{client}/payees/filing/before", { params: { path, query: { year: f.value!.year } } }))).doubts;
+  } catch (e) {
+    failed.value = e as Error;
+    return undefined;
+  }
+}
 async function giveIt(way: "mail" | "print" | "hand") {
   const forms = chosenForms.value;
   const what = plural(forms.length, "statement");
@@ -80,27 +86,32 @@ async function giveIt(way: "mail" | "print" | "hand") {
     },
     hand: { title: `Note ${what} as handed over?`, undo: "It is kept with today's date and cannot be undone.", act: `Note ${what} as handed over` },
   }[way];
-  if (await askFirst({ ...ask, facts: factsOf(forms), doubts: doubts.value })) give.mutate(way);
+  const doubts = await doubtsNow();
+  if (doubts && (await askFirst({ ...ask, facts: factsOf(forms), doubts }))) give.mutate(way);
 }
 // Figures on official stock, and the table with whole numbers, leave the office as they are.
 async function official(kind: string) {
   const forms = (chosenForms.value.length ? chosenForms.value : f.value!.forms).filter((x) => x.kind === kind);
+  const doubts = await doubtsNow();
+  if (!doubts) return;
   const ok = await askFirst({
     title: `Print ${plural(forms.length, "form")} 1099-${kind} on official stock?`,
     facts: factsOf(forms),
     undo: "Print the alignment test first: used stock cannot be used again. Nothing is filed by printing.",
-    doubts: doubts.value,
+    doubts,
     act: `Print ${plural(forms.length, "form")}, ${plain(figures(forms))}`,
   });
   if (ok) location.assign(doc("stock", `&kind=${kind}${offsets.value}${chosen.value}`));
 }
 async function efile() {
   const forms = f.value!.forms.filter((x) => !x.blocked);
+  const doubts = await doubtsNow();
+  if (!doubts) return;
   const ok = await askFirst({
     title: "Download the e-file table with whole tax numbers?",
     facts: factsOf(forms),
     undo: "A file that has left cannot be called back. It holds whole tax numbers; that it left, and by whom, is kept in the history.",
-    doubts: doubts.value,
+    doubts,
     act: `Download ${plural(forms.length, "form")}, ${plain(figures(forms))}`,
   });
   if (ok) location.assign(`/api/clients/${id.value}/payees/efile.csv?year=${f.value!.year}`);
@@ -118,7 +129,7 @@ const sentWords = (x: Schemas["PayeeForm"]) => (x.sent === "accepted" ? "accepte
       <PayeeHead />
       <p v-if="isPending" class="busy">filling the boxes…</p>
       <template v-else-if="f">
-        <RefusalBox :error="give.error.value" />
+        <RefusalBox :error="failed ?? give.error.value" />
         <div v-if="!f.forms.length" class="empty">
           <b>No form of {{ f.year }}</b
           >{{ f.blank.join("; ") || "Nobody met a threshold." }}.
@@ -260,7 +271,7 @@ const sentWords = (x: Schemas["PayeeForm"]) => (x.sent === "accepted" ? "accepte
   table-layout: fixed;
   font-size: 12.5px;
 }
-/* Where there is little room the names need it; the number stands on the form below. */
+/* In a narrow window the names need the room; the form below shows the number. */
 @media (max-width: 1199px) {
   .forms :is(th, td):nth-child(5) {
     display: none;

@@ -45,8 +45,8 @@ const at = defineModel<number>({ required: true });
           @focus="at = r.item_id"
         >
           <td :class="{ it: s.name !== 'Net pay' }">{{ r.name }}</td>
-          <td class="n"><MoneyFigure :m="r.report" /></td>
-          <td class="n"><MoneyFigure :m="r.ledger" :none="isZero(r.report) ? '0.00' : '–'" /></td>
+          <td class="n"><span v-if="r.hidden" class="q">hidden</span><MoneyFigure v-else :m="r.report" /></td>
+          <td class="n"><MoneyFigure v-if="!r.hidden" :m="r.ledger" :none="isZero(r.report) ? '0.00' : '–'" /></td>
           <td class="n">
             <span v-if="!isZero(less(r.report, r.ledger))" class="bad">{{ plain(less(r.report, r.ledger)) }} ▲</span>
           </td>
