@@ -336,6 +336,13 @@ func (s *Server) tidyOps() {
 	) ([]app.Kit, error) {
 		return s.app.SaveKit(ctx, w, in.Client, in.Body.Name)
 	})
+	op(s, http.MethodDelete, "/api/clients/{client}/kits/{kit}", "drop-kit", "Rack", "Delete a kit that is laid over no client", 200, func(ctx context.Context, w app.Who, in *struct {
+		InClient
+		Kit int64 `path:"kit"`
+	},
+	) ([]app.Kit, error) {
+		return s.app.DropKit(ctx, w, in.Client, in.Kit)
+	})
 	op(s, http.MethodPost, "/api/clients/{client}/kits/{kit}/lay", "lay-kit", "Rack", "Lay a kit over the client's labels as suggestions, or take it off", 200, func(ctx context.Context, w app.Who, in *struct {
 		InClient
 		Kit  int64 `path:"kit"`

@@ -221,10 +221,11 @@ func (s *Server) batchOps() {
 		InBatch
 		Body struct {
 			Code string `json:"code"`
+			Off  bool   `json:"off,omitempty" doc:"take back that the finding was confirmed"`
 		}
 	},
 	) (app.Batch, error) {
-		return s.app.Confirm(ctx, w, in.Client, in.Batch, in.Body.Code)
+		return s.app.Confirm(ctx, w, in.Client, in.Batch, in.Body.Code, in.Body.Off)
 	})
 	op(s, http.MethodPost, "/api/clients/{client}/batches/{batch}/take-in", "take-in", "Files", "Take the file in; its reading is frozen, nothing is posted", 200, func(ctx context.Context, w app.Who, in *struct {
 		InBatch
@@ -406,6 +407,13 @@ func (s *Server) openingOps() {
 	},
 	) (done, error) {
 		return done{true}, s.app.AcceptProof(ctx, w, in.Client, in.Proof, in.Body.Reason, in.Body.Left, in.Body.Right)
+	})
+	op(s, http.MethodDelete, "/api/clients/{client}/proofs/{proof}/accept", "withdraw-acceptance", "Proof", "Withdraw that a difference was accepted", 200, func(ctx context.Context, w app.Who, in *struct {
+		InClient
+		Proof string `path:"proof"`
+	},
+	) (done, error) {
+		return done{true}, s.app.WithdrawAcceptance(ctx, w, in.Client, in.Proof)
 	})
 }
 

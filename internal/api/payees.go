@@ -75,8 +75,9 @@ func (s *Server) payeeOps() {
 		InPayee
 		Body app.Adjustment
 	},
-	) (done, error) {
-		return done{true}, s.app.AdjustPayee(ctx, w, in.Client, in.Payee, in.Body)
+	) (Adjusted, error) {
+		id, err := s.app.AdjustPayee(ctx, w, in.Client, in.Payee, in.Body)
+		return Adjusted{true, id}, err
 	})
 	op(s, http.MethodDelete, at+"/adjustments/{id}", "drop-adjustment", "Payees", "Take an adjustment back", 200, func(ctx context.Context, w app.Who, in *struct {
 		InClient
@@ -99,6 +100,18 @@ func (s *Server) payeeOps() {
 	})
 	s.payeeRackOps(at)
 	s.payeeOutOps(at)
+}
+
+// Adjusted is an adjustment that was added.
+type Adjusted struct {
+	Done bool  `json:"done"`
+	ID   int64 `json:"id" doc:"of the adjustment; of a move, of its first half: removing it removes both"`
+}
+
+// Methods is what confirming a suggested payment method changed.
+type Methods struct {
+	Count int     `json:"count"`
+	Lines []int64 `json:"lines" doc:"the payment lines changed, with which this can be undone"`
 }
 
 // TaxNumber is a whole tax number.
@@ -142,12 +155,17 @@ func (s *Server) payeeRackOps(at string) {
 	op(s, http.MethodPost, at+"/methods", "take-methods", "Payees", "Take the methods read out of references and memos", 200, func(ctx context.Context, w app.Who, in *struct {
 		InClient
 		Body struct {
-			Method string `json:"method"`
+			Method string  `json:"method"`
+			Undo   []int64 `json:"undo,omitempty" maxItems:"1000000" doc:"lines that an earlier confirmation changed: it is taken back of them"`
 		}
 	},
-	) (Count, error) {
-		n, err := s.app.TakeMethods(ctx, w, in.Client, in.Body.Method)
-		return Count{n}, err
+	) (Methods, error) {
+		if len(in.Body.Undo) > 0 {
+			n, err := s.app.UndoMethods(ctx, w, in.Client, in.Body.Method, in.Body.Undo)
+			return Methods{n, []int64{}}, err
+		}
+		lines, err := s.app.TakeMethods(ctx, w, in.Client, in.Body.Method)
+		return Methods{len(lines), lines}, err
 	})
 	op(s, http.MethodPut, at+"/funds/{label}", "say-fund", "Payees", "Say what an account that pays is: bank, card, network, cash", 200, func(ctx context.Context, w app.Who, in *struct {
 		InClient

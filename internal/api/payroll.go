@@ -107,10 +107,11 @@ func (s *Server) payrollOps() {
 		InRun
 		Body struct {
 			Code string `json:"code" doc:"the code of the question, among the run's blocks"`
+			Off  bool   `json:"off,omitempty" doc:"take the answer back"`
 		}
 	},
 	) (app.RunView, error) {
-		if err := s.app.AnswerRun(ctx, w, in.Client, in.Run, in.Body.Code); err != nil {
+		if err := s.app.AnswerRun(ctx, w, in.Client, in.Run, in.Body.Code, in.Body.Off); err != nil {
 			return app.RunView{}, err
 		}
 		return s.app.GetRun(ctx, w, in.Client, in.Run)

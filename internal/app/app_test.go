@@ -260,7 +260,7 @@ func TestWrongFilesHoldThePosting(t *testing.T) {
 			require.NoError(t, err)
 			require.Equal(t, c.block, draft.Blocks[0].Code)
 			if strings.HasPrefix(c.block, "other") {
-				_, err = d.Confirm(d.ctx, d.who, d.client, b.ID, c.block)
+				_, err = d.Confirm(d.ctx, d.who, d.client, b.ID, c.block, false)
 				require.NoError(t, err)
 				_, err = d.PostOpening(d.ctx, d.who, d.client)
 				require.NoError(t, err)

@@ -87,7 +87,7 @@ func checkPaid(_ *intakeIDs, row map[string]any) error {
 
 // bundleWords come last: what people said of figures that stand by now.
 var bundleWords = []bundlePart{
-	{name: "acceptances", table: "acceptance", order: "id", signed: true, cols: columns("proof left=left_amount:money right=right_amount:money reason"), done: func(in *intakeIDs, row map[string]any) error {
+	{name: "acceptances", table: "acceptance", where: "id > coalesce((select max(w.id) from acceptance w where w.ledger_id = x.ledger_id and w.proof = x.proof and w.withdrawn), 0)", order: "id", signed: true, cols: columns("proof left=left_amount:money right=right_amount:money reason"), done: func(in *intakeIDs, row map[string]any) error {
 		if id, ok := strings.CutPrefix(fmt.Sprint(row["proof"]), "bank-"); ok {
 			if n, err := strconv.ParseInt(id, 10, 64); err == nil {
 				row["proof"] = fmt.Sprint("bank-", in.ids["account"][n])

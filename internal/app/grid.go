@@ -93,6 +93,39 @@ type Change struct {
 	Version  int64     `json:"version,omitempty" doc:"the version seen; 0 does not compare"`
 	Settings []Setting `json:"settings,omitempty"`
 	Fixes    []Fix     `json:"fixes,omitempty"`
+	Restore  *WasRead  `json:"restore,omitempty" doc:"how the file was read before a change, to undo it; nothing else is changed with it"`
+}
+
+// WasRead is how a file was read at one time, as a Batch said it then.
+type WasRead struct {
+	Purpose  string         `json:"purpose"`
+	Source   string         `json:"source"`
+	Settings table.Settings `json:"settings"`
+	LastFix  int64          `json:"last_fix"`
+}
+
+// restore makes a file be read again as it was. Corrections are never deleted: of each cell that
+// was corrected since, the correction before is added once more.
+func (t *Tx) restore(b *store.Batch, was *WasRead) (table.Settings, error) {
+	if was.Purpose != b.Purpose {
+		if err := t.readAs(b, table.As(was.Purpose)); err != nil {
+			return was.Settings, err
+		}
+	}
+	if was.Source != b.Source {
+		if err := t.comesFrom(b, was.Source); err != nil {
+			return was.Settings, err
+		}
+	}
+	return was.Settings, t.unfix(b.ID, was.LastFix)
+}
+
+// unfix makes the corrections of a file be as they were when last was the latest of them.
+func (t *Tx) unfix(batch, last int64) error {
+	return t.Exec(`insert into fix (ledger_id, batch_id, record, col, text, class, person_id, at)
+		select c.ledger_id, c.batch_id, c.record, c.col, o.text, o.class, ?, ? from (select distinct ledger_id, batch_id, record, col from fix where ledger_id = ? and batch_id = ? and id > ?) c
+		left join lateral (select f.text, f.class from fix f where f.ledger_id = c.ledger_id and f.batch_id = c.batch_id and f.record = c.record and f.col = c.col and f.id <= ? order by f.id desc limit 1) o on true`,
+		t.Who.Person.ID, t.now, t.Ledger, batch, last, last).Error
 }
 
 // Fix corrects a cell, or says what class a record is. Empty takes it back.
@@ -115,6 +148,16 @@ func (a *App) ChangeReading(ctx context.Context, who Who, ledgerID, id int64, c 
 		store.ReadKept("a file's settings", b.Settings, &set)
 		before := mustJSON(set)
 		reopen := false
+		if c.Restore != nil {
+			if len(c.Settings)+len(c.Fixes) > 0 {
+				return fail(Invalid, "one-at-a-time", "restore how the file was read, or change it: not both in one request")
+			}
+			was := set
+			if set, err = t.restore(b, c.Restore); err != nil {
+				return err
+			}
+			reopen = set.Encoding != was.Encoding || set.Delimiter != was.Delimiter || set.Sheet != was.Sheet
+		}
 		for _, s := range c.Settings {
 			if s.Key == "encoding" || s.Key == "delimiter" || s.Key == "sheet" {
 				reopen = true

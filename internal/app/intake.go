@@ -42,6 +42,7 @@ type Batch struct {
 	Reading   *table.Reading `json:"reading,omitempty"`
 	Settings  table.Settings `json:"settings"`
 	Confirmed []string       `json:"confirmed"`
+	LastFix   int64          `json:"last_fix,omitempty" doc:"the last correction of a cell or row; said of one file only"`
 	Sheets    []string       `json:"sheets"`
 }
 
@@ -523,6 +524,9 @@ func (t *Tx) present(b *store.Batch, full bool) (Batch, error) {
 		out.Rows = s.Reading.Totals.Rows
 		out.ToSettle = len(toSettle(s.Reading, out.Confirmed))
 		if full {
+			if err := t.Raw(`select coalesce(max(id), 0) from fix where ledger_id = ? and batch_id = ?`, t.Ledger, b.ID).Scan(&out.LastFix).Error; err != nil {
+				return out, err
+			}
 			out.Reading = s.Reading
 			for i := range out.Reading.Findings {
 				f := &out.Reading.Findings[i]

@@ -173,6 +173,7 @@ type ItemsDraft struct {
 	Missing  []Account       `json:"missing_roles"`
 	Blocks   []Block         `json:"blocks"`
 	Notes    []string        `json:"notes"`
+	LastFix  int64           `json:"last_fix" doc:"the last correction of a row of the list, with which a later one is undone"`
 }
 
 // ledgerChoice returns a decision about the ledger, "" if none was made.
@@ -302,6 +303,9 @@ func (t *Tx) itemsDraft(b *store.Batch, dropGone []string) (ItemsDraft, opening.
 		return ItemsDraft{}, opening.ItemsDraft{}, err
 	}
 	d, od, err := t.draftOf(b, in, dropGone)
+	if err == nil {
+		err = t.Raw(`select coalesce(max(id), 0) from fix where ledger_id = ? and batch_id = ?`, t.Ledger, b.ID).Scan(&d.LastFix).Error
+	}
 	if err != nil || d.Lead.Rest == 0 || d.After == 0 && d.Held == 0 {
 		return d, od, err
 	}

@@ -3,6 +3,7 @@ package app
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"sort"
 	"strings"
@@ -116,6 +117,36 @@ func (a *App) SaveKit(ctx context.Context, who Who, ledgerID int64, name string)
 			return err
 		}
 		if err := t.record("kit saved", "client", t.Ledger, nil, map[string]any{"kit": k.Name, "rows": len(rows)}); err != nil {
+			return err
+		}
+		out, err = t.kits()
+		return err
+	})
+	return out, err
+}
+
+// DropKit deletes a kit of the firm that is laid over no client; who saved it may, and the owner.
+func (a *App) DropKit(ctx context.Context, who Who, ledgerID, kit int64) ([]Kit, error) {
+	out := []Kit{}
+	err := a.in(ctx, who, ledgerID, Write, func(t *Tx) error {
+		if _, err := t.Lock(); err != nil {
+			return err
+		}
+		var k store.Kit
+		if err := t.Where("firm_id = ? and id = ?", t.Firm, kit).Take(&k).Error; err != nil {
+			return errNotFound
+		}
+		if k.PersonID != who.Person.ID && t.Role != "owner" {
+			return fail(Forbidden, "not-yours", "a mapping template is deleted by who saved it or by the owner")
+		}
+		err := store.MapError(t.Exec(`delete from kit where firm_id = ? and id = ?`, t.Firm, kit).Error)
+		if errors.Is(err, store.ErrInUse) {
+			return fail(Conflict, "kit-in-use", "%s is used by a client; remove it there first", k.Name)
+		}
+		if err != nil {
+			return err
+		}
+		if err := t.record("kit deleted", "client", t.Ledger, k.Name, nil); err != nil {
 			return err
 		}
 		out, err = t.kits()

@@ -12,9 +12,10 @@ import (
 // Mend is a correction of one row of a list of items, made where its cause is
 // shown.
 type Mend struct {
-	FactID int64        `json:"fact_id"`
-	How    string       `json:"how" enum:"flip,amount,drop" doc:"flip: a credit for an invoice or the other way round; amount: as given; drop: set the row aside"`
-	Amount money.Amount `json:"amount,omitempty" doc:"without sign, with how amount"`
+	FactID  int64        `json:"fact_id,omitempty" doc:"the row; not needed to undo"`
+	How     string       `json:"how" enum:"flip,amount,drop,undo" doc:"flip: a credit for an invoice or the other way round; amount: as given; drop: set the row aside; undo: the list as it was corrected when last_fix was its last correction"`
+	Amount  money.Amount `json:"amount,omitempty" doc:"without sign, with how amount"`
+	LastFix int64        `json:"last_fix,omitempty" doc:"with how undo"`
 }
 
 // MendItem corrects a row of a list taken in: the correction lies beside the raw
@@ -33,12 +34,21 @@ func (a *App) MendItem(ctx context.Context, who Who, ledgerID, batch int64, m Me
 		if b.State != "taken" {
 			return fail(Conflict, "not-taken", "%s lies on the sheet; mend it there", b.Name)
 		}
-		f, err := t.FactOf(m.FactID)
-		if err != nil || f.BatchID != b.ID || f.Reading != b.Reading {
-			return errNotFound
-		}
-		if err := t.mendRow(b, f, m); err != nil {
-			return err
+		if m.How == "undo" {
+			if err := t.unfix(b.ID, m.LastFix); err != nil {
+				return err
+			}
+			if err := t.record("correction of a row undone", "batch", b.ID, nil, nil); err != nil {
+				return err
+			}
+		} else {
+			f, err := t.FactOf(m.FactID)
+			if err != nil || f.BatchID != b.ID || f.Reading != b.Reading {
+				return errNotFound
+			}
+			if err := t.mendRow(b, f, m); err != nil {
+				return err
+			}
 		}
 		if err := t.reread(b, nil); err != nil {
 			return err

@@ -354,7 +354,7 @@ func TestChangesToAReadingThatAreRefused(t *testing.T) {
 		_, err := d.ChangeReading(d.ctx, d.who, d.client, b.ID, c.change)
 		require.Equal(t, c.code, code(t, err), name)
 	}
-	_, err := d.Confirm(d.ctx, d.who, d.client, b.ID, "out-of-balance")
+	_, err := d.Confirm(d.ctx, d.who, d.client, b.ID, "out-of-balance", false)
 	require.Equal(t, "not-confirmable", code(t, err))
 	d.take(b)
 	_, err = d.ChangeReading(d.ctx, d.who, d.client, b.ID, app.Change{Settings: []app.Setting{{Key: "decimal_mark", Value: "comma"}}})

@@ -32,6 +32,7 @@ type PartyFacts struct {
 	Email     string   `json:"email,omitempty"`
 	Telephone string   `json:"telephone,omitempty"`
 	Note      string   `json:"note,omitempty"`
+	Active    *bool    `json:"set_active,omitempty" doc:"false: no longer offered; absent leaves it"`
 }
 
 // Party is a customer or vendor with what is open.
@@ -233,6 +234,14 @@ func (a *App) ChangeParty(ctx context.Context, who Who, ledgerID, id, version in
 		if err := store.MapError(t.Exec(`update party set name = ?, trade_name = ?, kinds = ?, class = ?, terms = ?, address = ?, email = ?, telephone = ?, note = ?, version = version + 1 where ledger_id = ? and id = ?`,
 			f.Name, f.TradeName, store.Strings(f.Kinds), f.Class, f.Terms, f.Address, f.Email, f.Telephone, f.Note, t.Ledger, id).Error); err != nil {
 			return err
+		}
+		if f.Active != nil && *f.Active != row.Active {
+			if row.JoinedInto != nil {
+				return fail(Conflict, "merged", "%s was merged into another; make it its own again first", row.Name)
+			}
+			if err := t.Exec(`update party set active = ? where ledger_id = ? and id = ?`, *f.Active, t.Ledger, id).Error; err != nil {
+				return err
+			}
 		}
 		if f.Terms != row.Terms {
 			if err := t.reageBy(id, f.Terms); err != nil {

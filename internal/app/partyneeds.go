@@ -293,6 +293,9 @@ func (t *Tx) bindParty(n PartyNeed, c PartyChoice, s *settling) error {
 			return nil
 		}
 		nb.Answer = mapping.Nothing
+		if err := t.unsettle(n); err != nil {
+			return err
+		}
 	case c.LeaveOut != "":
 		nb.Answer, nb.Reason = mapping.LeftOut, c.LeaveOut
 	case c.PartyID != 0:
@@ -303,7 +306,7 @@ func (t *Tx) bindParty(n PartyNeed, c PartyChoice, s *settling) error {
 		if n.State == mapping.Set && n.PartyID == p.ID {
 			return nil
 		}
-		nb.PartyID, nb.Evidence, to = &p.ID, "chosen", p.Name
+		nb.PartyID, nb.Evidence, to = &p.ID, chosenByHand, p.Name
 		for _, m := range n.Matches {
 			if m.PartyID == p.ID {
 				nb.Evidence = m.Evidence
@@ -338,7 +341,7 @@ func (t *Tx) bindParty(n PartyNeed, c PartyChoice, s *settling) error {
 		if err := t.record("party made", "party", p.ID, nil, map[string]string{"name": n.Name, "from": n.Source}); err != nil {
 			return err
 		}
-		nb.PartyID, nb.Evidence, to = &p.ID, "made from the list", n.Name
+		nb.PartyID, nb.Evidence, to = &p.ID, madeFromList, n.Name
 	}
 	s.bindings = append(s.bindings, nb)
 	if nb.PartyID != nil && n.OutsideID != "" {
@@ -346,6 +349,35 @@ func (t *Tx) bindParty(n PartyNeed, c PartyChoice, s *settling) error {
 	}
 	s.events = append(s.events, event{"mapping", "label", n.LabelID, map[string]string{"label": n.Kind + " " + n.Name, "was": before}, map[string]any{"to": to, "left_out": c.LeaveOut, "taken_back": c.TakeBack}})
 	return nil
+}
+
+// What says that a name is the party it is matched to.
+const (
+	chosenByHand = "chosen"
+	madeFromList = "made from the list"
+)
+
+// unsettle takes away what matching a name left behind, so that taking the match back is whole:
+// the outside number that the match taught, and the party that was made for the name, which
+// becomes inactive if nothing else is matched to it or posted with it.
+func (t *Tx) unsettle(n PartyNeed) error {
+	if n.State != mapping.Set || n.Evidence != chosenByHand && n.Evidence != madeFromList {
+		return nil
+	}
+	if n.OutsideID != "" {
+		if err := t.Exec(`delete from party_outside where ledger_id = ? and source = ? and kind = ? and outside_id = ? and party_id = ?`, t.Ledger, n.Source, n.Kind, n.OutsideID, n.PartyID).Error; err != nil {
+			return err
+		}
+	}
+	if n.Evidence == chosenByHand {
+		return nil
+	}
+	return t.Exec(`update party set active = false, version = version + 1 where ledger_id = ? and id = ? and version = 1
+		and not exists (select 1 from party_outside o where o.ledger_id = party.ledger_id and o.party_id = party.id)
+		and not exists (select 1 from payee p where p.ledger_id = party.ledger_id and (p.party_id = party.id or p.joined_to = party.id))
+		and not exists (select 1 from open_item i where i.ledger_id = party.ledger_id and i.party_id = party.id)
+		and not exists (select 1 from (select distinct on (label_id) label_id, party_id from binding b where b.ledger_id = party.ledger_id and b.facet = ? order by label_id, id desc) b where b.party_id = party.id and b.label_id <> ?)`,
+		t.Ledger, n.PartyID, PartyFacet, n.LabelID).Error
 }
 
 // newKinds are kinds that parties do not have yet, to be stored at once: each statement on

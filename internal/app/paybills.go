@@ -469,9 +469,11 @@ type BillSaid struct {
 	EmployeeItem int64  `json:"employee_item,omitempty"`
 	EmployerItem int64  `json:"employer_item,omitempty"`
 	FromAccount  int64  `json:"from_account,omitempty"`
+	Whole        bool   `json:"whole,omitempty" doc:"what is empty here is emptied; otherwise it stays as it is"`
 }
 
-// SayBill corrects what a bill says or what it was taken for; zero leaves as it is.
+// SayBill corrects what a bill says or what it was taken for. Unless s is whole, what is empty
+// stays as it is.
 func (a *App) SayBill(ctx context.Context, who Who, ledgerID, id int64, s BillSaid) error {
 	return a.in(ctx, who, ledgerID, Write, func(t *Tx) error {
 		if _, err := t.Lock(); err != nil {
@@ -505,8 +507,12 @@ func (a *App) SayBill(ctx context.Context, who Who, ledgerID, id int64, s BillSa
 				return cmp.Or[error](err, fail(Invalid, "no-such-run", "that run is not here"))
 			}
 		}
-		if err := t.Exec(`update pay_bill set party = coalesce(nullif(?, ''), party), number = coalesce(nullif(?, ''), number), day = coalesce(nullif(?, '')::date, day), month = coalesce(nullif(?, ''), month), run_id = coalesce(nullif(?, 0), run_id),
-			employee_item = coalesce(nullif(?, 0), employee_item), employer_item = coalesce(nullif(?, 0), employer_item), from_account = coalesce(nullif(?, 0), from_account), version = version + 1 where ledger_id = ? and id = ?`,
+		set := `party = coalesce(nullif(?, ''), party), number = coalesce(nullif(?, ''), number), day = coalesce(nullif(?, '')::date, day), month = coalesce(nullif(?, ''), month), run_id = coalesce(nullif(?, 0), run_id),
+			employee_item = coalesce(nullif(?, 0), employee_item), employer_item = coalesce(nullif(?, 0), employer_item), from_account = coalesce(nullif(?, 0), from_account)`
+		if s.Whole {
+			set = `party = ?, number = ?, day = nullif(?, '')::date, month = ?, run_id = nullif(?, 0), employee_item = nullif(?, 0), employer_item = nullif(?, 0), from_account = nullif(?, 0)`
+		}
+		if err := t.Exec(`update pay_bill set `+set+`, version = version + 1 where ledger_id = ? and id = ?`,
 			s.Party, s.Number, s.Day, s.Month, s.RunID, s.EmployeeItem, s.EmployerItem, s.FromAccount, t.Ledger, id).Error; err != nil {
 			return err
 		}

@@ -1,6 +1,7 @@
 package app
 
 import (
+	"cmp"
 	"context"
 	"maps"
 	"slices"
@@ -210,7 +211,9 @@ func (a *App) AcceptPay(ctx context.Context, who Who, ledgerID int64, above floa
 // PayItemFacts is what a person says of a pay item.
 type PayItemFacts struct {
 	Kind    string          `json:"kind"`
-	Feeds   *[]payroll.Feed `json:"feeds,omitempty" doc:"the boxes it feeds; absent leaves them, null is as its kind"`
+	Feeds   *[]payroll.Feed `json:"feeds,omitempty" doc:"the boxes it feeds; absent leaves them"`
+	ByKind  bool            `json:"feeds_by_kind,omitempty" doc:"the boxes are those of its kind again"`
+	Unsure  string          `json:"unsure,omitempty" doc:"why the kind is only suggested: it has to be confirmed again"`
 	Place   *string         `json:"place,omitempty" doc:"the state or locality that it is of; absent leaves it, empty is as its name says, none is none"`
 	Version int64           `json:"version,omitempty"`
 }
@@ -256,7 +259,7 @@ func (a *App) SayPayItem(ctx context.Context, who Who, ledgerID, item int64, f P
 			}
 			s := string(mustJSON(*f.Feeds))
 			feeds = &s
-		} else if was.Kind != f.Kind {
+		} else if was.Kind != f.Kind || f.ByKind {
 			feeds = nil
 		}
 		place := was.Place
@@ -267,7 +270,7 @@ func (a *App) SayPayItem(ctx context.Context, who Who, ledgerID, item int64, f P
 				return err
 			}
 		}
-		if err := t.Exec(`update pay_item set kind = ?, sure = true, why = 'said', feeds = ?::jsonb, place = ?, version = version + 1 where ledger_id = ? and label_id = ?`, f.Kind, feeds, place, t.Ledger, item).Error; err != nil {
+		if err := t.Exec(`update pay_item set kind = ?, sure = ?, why = ?, feeds = ?::jsonb, place = ?, version = version + 1 where ledger_id = ? and label_id = ?`, f.Kind, f.Unsure == "", cmp.Or(f.Unsure, "said"), feeds, place, t.Ledger, item).Error; err != nil {
 			return err
 		}
 		return t.record("pay item", "label", item, map[string]string{"item": was.Name, "kind": was.Kind}, map[string]any{"kind": spec.Kind, "feeds": f.Feeds, "place": f.Place})

@@ -257,6 +257,7 @@ type SetDraw struct {
 	Also   []DrawJoin   `json:"also,omitempty" doc:"other draws that this line pays too, each with its amount; the rest of the line is this draw"`
 	More   []DrawLine   `json:"more,omitempty" doc:"further statement lines that this draw was split into"`
 	Remove int64        `json:"remove,omitempty" doc:"a draw to take off the run again"`
+	Undo   int64        `json:"undo,omitempty" doc:"a draw: the act that added or removed it is undone, with all else that the act did"`
 }
 
 // Draw adds a draw to a run that is not posted, or takes one off.
@@ -285,6 +286,9 @@ func (a *App) Draw(ctx context.Context, who Who, ledgerID, run int64, d SetDraw)
 			}
 			return t.record("draw removed", "pay run", run, d.Remove, nil)
 		}
+		if d.Undo != 0 {
+			return t.undoDraw(run, d.Undo)
+		}
 		parts, err := t.drawParts(run, d)
 		if err != nil {
 			return err
@@ -299,7 +303,7 @@ func (a *App) Draw(ctx context.Context, who Who, ledgerID, run int64, d SetDraw)
 			}
 		}
 		for _, p := range parts {
-			if err := t.Exec(`insert into pay_draw (ledger_id, run_id, kind, day, amount, words, batch_id, record, person_id) values (?, ?, ?, ?::date, ?, ?, ?, ?, ?)`, t.Ledger, p.run, p.kind, string(p.day), int64(p.amount), p.words, p.batch, p.record, who.Person.ID).Error; err != nil {
+			if err := t.Exec(`insert into pay_draw (ledger_id, run_id, kind, day, amount, words, batch_id, record, person_id, at) values (?, ?, ?, ?::date, ?, ?, ?, ?, ?, ?)`, t.Ledger, p.run, p.kind, string(p.day), int64(p.amount), p.words, p.batch, p.record, who.Person.ID, t.now).Error; err != nil {
 				return err
 			}
 			if err := t.record("draw", "pay run", p.run, nil, map[string]any{"kind": p.kind, "day": p.day, "amount": p.amount}); err != nil {
@@ -308,6 +312,38 @@ func (a *App) Draw(ctx context.Context, who Who, ledgerID, run int64, d SetDraw)
 		}
 		return nil
 	})
+}
+
+// undoDraw undoes the act that added or removed a bank withdrawal of a run: what the act added is
+// removed, what it removed is back. It fails if another act has touched the same kind since.
+func (t *Tx) undoDraw(run, id int64) error {
+	var d struct {
+		At        time.Time
+		RemovedAt *time.Time
+	}
+	q := t.Raw(`select at, removed_at from pay_draw where ledger_id = ? and run_id in `+sameRun+` and id = ?`, t.Ledger, t.Ledger, run, t.Ledger, id).Scan(&d)
+	if q.Error != nil {
+		return q.Error
+	}
+	if q.RowsAffected == 0 {
+		return errNotFound
+	}
+	when := d.At
+	if d.RemovedAt != nil {
+		when = *d.RemovedAt
+	}
+	if err := t.Exec(`update pay_draw set removed_at = case when removed_at is null then ?::timestamptz end where ledger_id = ? and (at = ? and removed_at is null or removed_at = ?)`, t.now, t.Ledger, when, when).Error; err != nil {
+		return err
+	}
+	// Of one kind and run there are the parts of one act.
+	var twice bool
+	if err := t.Raw(`select exists (select 1 from pay_draw where ledger_id = ? and removed_at is null group by run_id, kind having count(distinct at) > 1)`, t.Ledger).Scan(&twice).Error; err != nil {
+		return err
+	}
+	if twice {
+		return fail(Conflict, "changed-meanwhile", "the bank withdrawals of this run were changed again meanwhile; look at them as they are now")
+	}
+	return t.record("draw undone", "pay run", run, id, nil)
 }
 
 // drawPart is one draw, or a part of one, as it is kept.

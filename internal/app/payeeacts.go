@@ -12,6 +12,8 @@ import (
 	"coatrack/internal/core/payees"
 	"coatrack/internal/core/rulebook"
 	"coatrack/internal/store"
+
+	"github.com/lib/pq"
 )
 
 // BoxChoice says which box charged accounts feed.
@@ -338,19 +340,37 @@ func (t *Tx) undoes(rows []store.PaidLine, w PaidWord) error {
 	return t.LinkPaid()
 }
 
-// TakeMethods says that the methods read out of references and memos hold.
-func (a *App) TakeMethods(ctx context.Context, who Who, ledgerID int64, method string) (int, error) {
+// TakeMethods confirms that the payment method read out of references and memos is right: every
+// line where it is only suggested has it from now on. It returns the lines it changed.
+func (a *App) TakeMethods(ctx context.Context, who Who, ledgerID int64, method string) ([]int64, error) {
+	lines := []int64{}
+	err := a.in(ctx, who, ledgerID, Write, func(t *Tx) error {
+		if _, err := t.Lock(); err != nil {
+			return err
+		}
+		err := t.Raw(`update paid_line set said_method = suggested where ledger_id = ? and not gone and suggested = ? and method = '' and method_text = '' and said_method = '' returning id`, t.Ledger, method).Scan(&lines).Error
+		if err != nil || len(lines) == 0 {
+			return err
+		}
+		return t.record("payment methods", "paid line", 0, nil, map[string]any{"method": method, "lines": len(lines)})
+	})
+	return lines, err
+}
+
+// UndoMethods takes back that the suggested method of lines was confirmed; lines that have got
+// another method since keep it. It returns how many lines it changed.
+func (a *App) UndoMethods(ctx context.Context, who Who, ledgerID int64, method string, lines []int64) (int, error) {
 	n := 0
 	err := a.in(ctx, who, ledgerID, Write, func(t *Tx) error {
 		if _, err := t.Lock(); err != nil {
 			return err
 		}
-		q := t.Exec(`update paid_line set said_method = suggested where ledger_id = ? and not gone and suggested = ? and method = '' and method_text = '' and said_method = ''`, t.Ledger, method)
+		q := t.Exec(`update paid_line set said_method = '' where ledger_id = ? and id = any(?) and said_method = ? and suggested = ?`, t.Ledger, pq.Int64Array(lines), method, method)
 		n = int(q.RowsAffected)
 		if q.Error != nil || n == 0 {
 			return q.Error
 		}
-		return t.record("payment methods", "paid line", 0, nil, map[string]any{"method": method, "lines": n})
+		return t.record("payment methods taken back", "paid line", 0, nil, map[string]any{"method": method, "lines": n})
 	})
 	return n, err
 }
@@ -421,9 +441,11 @@ type Adjustment struct {
 	At     string       `json:"at,omitempty"`
 }
 
-// AdjustPayee adds an adjustment, or a move between two boxes, as lines of their own.
-func (a *App) AdjustPayee(ctx context.Context, who Who, ledgerID, party int64, x Adjustment) error {
-	return a.in(ctx, who, ledgerID, Write, func(t *Tx) error {
+// AdjustPayee adds an adjustment, or a move between two boxes, as lines of their own. It returns
+// the id of the adjustment, of a move that of its first half.
+func (a *App) AdjustPayee(ctx context.Context, who Who, ledgerID, party int64, x Adjustment) (int64, error) {
+	var id int64
+	err := a.in(ctx, who, ledgerID, Write, func(t *Tx) error {
 		if _, err := t.Lock(); err != nil {
 			return err
 		}
@@ -451,20 +473,22 @@ func (a *App) AdjustPayee(ctx context.Context, who Who, ledgerID, party int64, x
 			return id, err
 		}
 		if x.To == "" {
-			if _, err := put(x.Box, x.Amount, nil); err != nil {
+			var err error
+			if id, err = put(x.Box, x.Amount, nil); err != nil {
 				return err
 			}
 		} else {
-			off, err := put(x.Box, -x.Amount, nil)
-			if err != nil {
+			var err error
+			if id, err = put(x.Box, -x.Amount, nil); err != nil {
 				return err
 			}
-			if _, err := put(x.To, x.Amount, &off); err != nil {
+			if _, err := put(x.To, x.Amount, &id); err != nil {
 				return err
 			}
 		}
 		return t.record("payee adjusted", "party", party, nil, x)
 	})
+	return id, err
 }
 
 // DropAdjustment takes an adjustment back, with the other half of a move.

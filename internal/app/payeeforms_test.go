@@ -168,7 +168,7 @@ func TestFilingIsAcceptedOnceAndTies(t *testing.T) {
 	require.Equal(t, payees.TooSmall, v.Corrections[0].What)
 	_, err = d.SendForms(d.ctx, d.who, d.client, 2026, app.SendWhat{Correct: true, Sure: true})
 	require.Equal(t, "nothing-to-send", code(t, err))
-	require.NoError(t, d.AdjustPayee(d.ctx, d.who, d.client, ida.ID, app.Adjustment{Year: 2026, Box: "NEC 1", Amount: 1_000_00, Reason: "an invoice paid twice"}))
+	require.NoError(t, d.adjust(ida.ID, app.Adjustment{Year: 2026, Box: "NEC 1", Amount: 1_000_00, Reason: "an invoice paid twice"}))
 	v, err = d.SendForms(d.ctx, d.who, d.client, 2026, app.SendWhat{Correct: true, Sure: true})
 	require.NoError(t, err)
 	require.Equal(t, "accepted", v.Sendings[0].State)

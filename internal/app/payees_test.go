@@ -64,6 +64,12 @@ func payeeDesk(t *testing.T) *desk {
 	return d
 }
 
+// adjust adjusts a payee's box.
+func (d *desk) adjust(payee int64, x app.Adjustment) error {
+	_, err := d.AdjustPayee(d.ctx, d.who, d.client, payee, x)
+	return err
+}
+
 // member signs somebody in who has a role here and no more.
 func (d *desk) member(role string) app.Who {
 	d.t.Helper()
@@ -339,9 +345,9 @@ func TestASuggestedMethodIsNeverSilent(t *testing.T) {
 	require.Len(t, v.Suggested, 2)
 	require.Equal(t, payees.Card, v.Suggested[0].Method, "the one that decides comes first")
 	require.Equal(t, 1, v.Suggested[0].Decides)
-	n, err := d.TakeMethods(d.ctx, d.who, d.client, payees.Card)
+	lines, err := d.TakeMethods(d.ctx, d.who, d.client, payees.Card)
 	require.NoError(t, err)
-	require.Equal(t, 1, n)
+	require.Len(t, lines, 1)
 	v = d.payees(2026)
 	require.Equal(t, money.Amount(1_250_00), tape(v)[payees.OtherMethod])
 	require.Equal(t, "brought from the old system", v.Parts[1].Words)
@@ -353,14 +359,14 @@ func TestAdjustmentsAndThresholdsOfOnesOwn(t *testing.T) {
 	d := payeeDesk(t)
 	d.mapped()
 	ada := d.payee("Ness, Ada", 2026).ID
-	require.Equal(t, "no-reason", code(t, d.AdjustPayee(d.ctx, d.who, d.client, ada, app.Adjustment{Year: 2026, Box: "NEC 1", Amount: 12_00})))
-	require.NoError(t, d.AdjustPayee(d.ctx, d.who, d.client, ada, app.Adjustment{Year: 2026, Box: "NEC 1", Amount: 12_00, Reason: "paid in kind"}))
+	require.Equal(t, "no-reason", code(t, d.adjust(ada, app.Adjustment{Year: 2026, Box: "NEC 1", Amount: 12_00})))
+	require.NoError(t, d.adjust(ada, app.Adjustment{Year: 2026, Box: "NEC 1", Amount: 12_00, Reason: "paid in kind"}))
 	require.Equal(t, money.Amount(5_380_00), tape(d.payees(2026))[payees.OnForm]) // 2,000.00 is met at or above
 	one := d.payee("Ness, Ada", 2026)
 	require.NoError(t, d.DropAdjustment(d.ctx, d.who, d.client, one.Adjustments[0].ID))
 	// A move takes from one box and puts into another, and both go together.
 	ida := d.payee("Marrow, Ida", 2026).ID
-	require.NoError(t, d.AdjustPayee(d.ctx, d.who, d.client, ida, app.Adjustment{Year: 2026, Box: "NEC 1", To: "MISC 2", Amount: 100_00, Reason: "a royalty"}))
+	require.NoError(t, d.adjust(ida, app.Adjustment{Year: 2026, Box: "NEC 1", To: "MISC 2", Amount: 100_00, Reason: "a royalty"}))
 	one = d.payee("Marrow, Ida", 2026)
 	require.Len(t, one.Adjustments, 2)
 	require.Equal(t, []money.Amount{3_280_00, 100_00}, []money.Amount{one.Sums[0].Amount, one.Sums[1].Amount})

@@ -140,7 +140,7 @@ func TestWhatIsKeptOfAYearIsWhatItWouldBeReadAs(t *testing.T) {
 		}},
 		{"told apart", func() error { return d.TellApart(d.ctx, d.who, d.client, ada.ID) }},
 		{"an adjustment", func() error {
-			return d.AdjustPayee(d.ctx, d.who, d.client, ida.ID, app.Adjustment{Year: 2026, Box: "NEC 1", Amount: 5_00, Reason: "by hand"})
+			return d.adjust(ida.ID, app.Adjustment{Year: 2026, Box: "NEC 1", Amount: 5_00, Reason: "by hand"})
 		}},
 		{"vendors brought again", func() error {
 			d.take(d.bring("parties", "vendors2.csv", strings.Replace(payeeVendors, "2 Loft Lane", "9 Loft Lane", 1)))

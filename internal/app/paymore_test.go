@@ -153,7 +153,7 @@ func TestTotalsOnlyAskForTheOfficersShare(t *testing.T) {
 	_, err = d.AcceptPay(d.ctx, d.who, d.client, 0.7)
 	require.NoError(t, err)
 	require.Equal(t, "only its summary is here", d.run(0).Words)
-	require.NoError(t, d.AnswerRun(d.ctx, d.who, d.client, d.run(0).ID, "from-totals"))
+	require.NoError(t, d.AnswerRun(d.ctx, d.who, d.client, d.run(0).ID, "from-totals", false))
 	v := d.run(0)
 	require.Equal(t, "stopped", v.State)
 	require.Equal(t, "the officers' share is not said", v.Words)
@@ -183,7 +183,7 @@ func TestTwoRunsOfOneDayAreAsked(t *testing.T) {
 	require.Contains(t, v.Blocks[0].Words, "is this one more?")
 	_, err := d.PostRun(d.ctx, d.who, d.client, v.ID)
 	require.ErrorContains(t, err, "is this one more?")
-	require.NoError(t, d.AnswerRun(d.ctx, d.who, d.client, v.ID, v.Blocks[0].Code))
+	require.NoError(t, d.AnswerRun(d.ctx, d.who, d.client, v.ID, v.Blocks[0].Code, false))
 	d.post(v.ID)
 	require.Equal(t, money.Amount(4600_00), d.balance("Yard wages"))
 }

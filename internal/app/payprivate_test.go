@@ -112,7 +112,7 @@ func TestARunThatCameAsAFileIsAskedAboutFromTheProvider(t *testing.T) {
 	require.Equal(t, "there is another run of 15 Jul 2026 (regular, july15.csv): is this one more?", words)
 	for _, r := range d.payroll().Runs {
 		if r.Check == "2026-07-15" && r.Unit == 0 {
-			require.NoError(t, d.AnswerRun(d.ctx, d.who, d.client, r.ID, code))
+			require.NoError(t, d.AnswerRun(d.ctx, d.who, d.client, r.ID, code, false))
 		}
 	}
 	code, _ = asked()

@@ -72,20 +72,31 @@ func (a *App) SayRun(ctx context.Context, who Who, ledgerID, id int64, s RunSaid
 	})
 }
 
-// AnswerRun says that a run is another one than the run it looks like.
-func (a *App) AnswerRun(ctx context.Context, who Who, ledgerID, id int64, code string) error {
+// AnswerRun answers a question that holds a run, such as whether it is another one than the run
+// it looks like. With off it takes the answer back, as long as the run is not posted.
+func (a *App) AnswerRun(ctx context.Context, who Who, ledgerID, id int64, code string, off bool) error {
 	return a.in(ctx, who, ledgerID, Write, func(t *Tx) error {
 		if _, err := t.Lock(); err != nil {
 			return err
 		}
-		res := t.Exec(`update pay_run set answers = answers || to_jsonb(?::text), version = version + 1 where ledger_id = ? and id = ?`, code, t.Ledger, id)
-		if res.Error != nil {
-			return res.Error
+		rs, err := t.payRuns(id)
+		if err != nil {
+			return err
 		}
-		if res.RowsAffected == 0 {
+		if len(rs) == 0 {
 			return errNotFound
 		}
-		return t.record("run answered", "pay run", id, nil, code)
+		if off && rs[0].Unit != 0 {
+			return fail(Conflict, "posted", "the run is posted; reverse it to take an answer back")
+		}
+		set, what := `answers || to_jsonb(?::text)`, "run answered"
+		if off {
+			set, what = `answers - ?::text`, "answer about a run taken back"
+		}
+		if err := t.Exec(`update pay_run set answers = `+set+`, version = version + 1 where ledger_id = ? and id = ?`, code, t.Ledger, id).Error; err != nil {
+			return err
+		}
+		return t.record(what, "pay run", id, nil, code)
 	})
 }
 

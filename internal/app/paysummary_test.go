@@ -98,8 +98,11 @@ func TestASummaryThatFitsNoRunOfItsDayIsAsked(t *testing.T) {
 	require.Equal(t, "stopped", v.State)
 	require.True(t, blocked(v, "from-totals"), "%+v", v.Blocks)
 	require.False(t, blocked(v, fmt.Sprint("another-run:", d.run(1).ID)), "it was just said to be a run of its own")
-	require.NoError(t, d.AnswerRun(d.ctx, d.who, d.client, v.ID, "from-totals"))
+	require.NoError(t, d.AnswerRun(d.ctx, d.who, d.client, v.ID, "from-totals", false))
 	require.False(t, blocked(d.run(0), "from-totals"))
+	require.NoError(t, d.AnswerRun(d.ctx, d.who, d.client, v.ID, "from-totals", true))
+	require.True(t, blocked(d.run(0), "from-totals"), "the answer was taken back")
+	require.NoError(t, d.AnswerRun(d.ctx, d.who, d.client, v.ID, "from-totals", false))
 
 	// The other answer: it is that run's summary, and the ties show how far off it is.
 	e, _ := readyDesk(t)

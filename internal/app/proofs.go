@@ -2,6 +2,7 @@ package app
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"slices"
 
@@ -333,6 +334,10 @@ func (t *Tx) view() (*view, error) {
 		}
 		ps, e := t.people()
 		for _, x := range as {
+			if x.Withdrawn {
+				delete(v.accepted, x.Proof)
+				continue
+			}
 			v.accepted[x.Proof] = proof.Acceptance{By: ps[x.PersonID].Name, At: stamp(x.At), Reason: x.Reason, Left: money.Amount(x.LeftAmount), Right: money.Amount(x.RightAmount)}
 		}
 		return e
@@ -453,5 +458,28 @@ func (a *App) AcceptProof(ctx context.Context, who Who, ledgerID int64, key, rea
 			return t.record("difference accepted", "proof", 0, nil, map[string]any{"proof": key, "left": left, "right": right, "reason": reason})
 		}
 		return errNotFound
+	})
+}
+
+// WithdrawAcceptance takes back that a difference was accepted, whoever accepted it. The row
+// and the history keep that it was. It fails where nobody accepted the difference.
+func (a *App) WithdrawAcceptance(ctx context.Context, who Who, ledgerID int64, key string) error {
+	return a.in(ctx, who, ledgerID, SignRight, func(t *Tx) error {
+		if _, err := t.Lock(); err != nil {
+			return err
+		}
+		var last store.Acceptance
+		err := store.MapError(t.Where("ledger_id = ? and proof = ?", t.Ledger, key).Order("id desc").Take(&last).Error)
+		if err != nil && !errors.Is(err, store.ErrNotFound) {
+			return err
+		}
+		if err != nil || last.Withdrawn {
+			return fail(Conflict, "not-accepted", "no difference of this proof is accepted, so there is nothing to withdraw")
+		}
+		row := store.Acceptance{LedgerID: t.Ledger, Proof: key, Withdrawn: true, LeftAmount: last.LeftAmount, RightAmount: last.RightAmount, PersonID: who.Person.ID, At: t.now}
+		if err := t.Create(&row).Error; err != nil {
+			return err
+		}
+		return t.record("accepted difference withdrawn", "proof", 0, nil, map[string]any{"proof": key})
 	})
 }

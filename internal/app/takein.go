@@ -10,8 +10,10 @@ import (
 	"coatrack/internal/store"
 )
 
-// Confirm lets a held finding stand: another company's name, another day.
-func (a *App) Confirm(ctx context.Context, who Who, ledgerID, id int64, code string) (Batch, error) {
+// Confirm lets a finding that holds a file stand: another company's name, another day. With off
+// it takes that back, as long as the file is not imported. It fails for a finding that has to be
+// corrected in the file.
+func (a *App) Confirm(ctx context.Context, who Who, ledgerID, id int64, code string, off bool) (Batch, error) {
 	var out Batch
 	err := a.in(ctx, who, ledgerID, Write, func(t *Tx) error {
 		if _, err := t.Lock(); err != nil {
@@ -24,14 +26,26 @@ func (a *App) Confirm(ctx context.Context, who Who, ledgerID, id int64, code str
 		if !table.Confirmable(code) {
 			return fail(Invalid, "not-confirmable", "this finding is mended, not confirmed")
 		}
+		if off && b.State != "sheet" {
+			return fail(Conflict, "not-on-sheet", "%s is imported already; put the file back first", b.Name)
+		}
 		var have []string
 		store.ReadKept("a file's confirmed findings", b.Confirmed, &have)
-		if !slices.Contains(have, code) {
-			have = append(have, code)
+		if slices.Contains(have, code) == off {
+			what := "finding confirmed"
+			if off {
+				what = "finding no longer confirmed"
+				have = slices.DeleteFunc(have, func(c string) bool { return c == code })
+			} else {
+				have = append(have, code)
+			}
+			if have == nil {
+				have = []string{}
+			}
 			if err := t.Exec(`update batch set confirmed = ?::jsonb, version = version + 1 where ledger_id = ? and id = ?`, string(mustJSON(have)), t.Ledger, id).Error; err != nil {
 				return err
 			}
-			if err := t.record("finding confirmed", "batch", id, nil, code); err != nil {
+			if err := t.record(what, "batch", id, nil, code); err != nil {
 				return err
 			}
 		}

@@ -208,6 +208,8 @@ type Renumbering struct {
 	Start int    `json:"start" doc:"new first number"`
 	Step  int    `json:"step" minimum:"1" maximum:"1000"`
 	Apply bool   `json:"apply,omitempty" doc:"false only shows what would change"`
+	// Undo holds the answer of a renumbering: each account gets its number before it again.
+	Undo []Renumbered `json:"undo,omitempty" maxItems:"20000" doc:"the answer of a renumbering, to undo it; the other fields are not used then"`
 }
 
 // Renumbered is one account of a renumbering.
@@ -234,6 +236,13 @@ func (a *App) Renumber(ctx context.Context, who Who, ledgerID int64, r Renumberi
 		}
 		as, err := t.accounts()
 		if err != nil {
+			return err
+		}
+		if len(r.Undo) > 0 {
+			if !r.Apply {
+				return fail(Invalid, "not-applied", "undoing a renumbering needs apply")
+			}
+			out, err = t.unnumber(as, r.Undo)
 			return err
 		}
 		in := map[int64]bool{}
@@ -269,20 +278,62 @@ func (a *App) Renumber(ctx context.Context, who Who, ledgerID int64, r Renumberi
 		if clash != "" {
 			return fail(Conflict, "number-taken", "%s; choose another start or step", clash)
 		}
-		// Numbers are unique: free all of them first.
-		for _, l := range out {
-			if err := t.Exec(`update account set number = ? where ledger_id = ? and id = ?`, fmt.Sprintf("~%d", l.AccountID), t.Ledger, l.AccountID).Error; err != nil {
-				return err
-			}
-		}
-		for _, l := range out {
-			if err := t.Exec(`update account set number = ?, version = version + 1 where ledger_id = ? and id = ?`, l.After, t.Ledger, l.AccountID).Error; err != nil {
-				return err
-			}
+		if err := t.setNumbers(out); err != nil {
+			return err
 		}
 		return t.record("accounts renumbered", "client", t.Ledger, map[string]string{"from": r.From, "to": r.To}, out)
 	})
 	return out, err
+}
+
+// setNumbers gives accounts their numbers after a renumbering.
+func (t *Tx) setNumbers(list []Renumbered) error {
+	// Numbers are unique: free all of them first.
+	for _, l := range list {
+		if err := t.Exec(`update account set number = ? where ledger_id = ? and id = ?`, fmt.Sprintf("~%d", l.AccountID), t.Ledger, l.AccountID).Error; err != nil {
+			return err
+		}
+	}
+	for _, l := range list {
+		if err := store.MapError(t.Exec(`update account set number = ?, version = version + 1 where ledger_id = ? and id = ?`, l.After, t.Ledger, l.AccountID).Error); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// unnumber undoes a renumbering. It fails if one of its accounts has another number by now, or
+// if an account outside of it has a number that would come back.
+func (t *Tx) unnumber(as []chart.Account, done []Renumbered) ([]Renumbered, error) {
+	in := map[int64]Renumbered{}
+	for _, d := range done {
+		in[d.AccountID] = d
+	}
+	taken := map[string]string{}
+	out := []Renumbered{}
+	for _, x := range as {
+		d, ok := in[x.ID]
+		switch {
+		case !ok && x.Number != "":
+			taken[x.Number] = x.Label()
+		case ok && x.Number != d.After:
+			return nil, fail(Stale, "changed-meanwhile", "%s was renumbered again meanwhile", x.Label())
+		case ok:
+			out = append(out, Renumbered{AccountID: x.ID, Name: x.Name, Before: d.After, After: d.Before})
+		}
+	}
+	for i := range out {
+		if out[i].Clash = taken[out[i].After]; out[i].Clash != "" {
+			return nil, fail(Conflict, "number-taken", "%s cannot be number %s again: %s has it", out[i].Name, out[i].After, out[i].Clash)
+		}
+	}
+	if len(out) != len(in) {
+		return nil, errNotFound
+	}
+	if err := t.setNumbers(out); err != nil {
+		return nil, err
+	}
+	return out, t.record("renumbering undone", "client", t.Ledger, nil, out)
 }
 
 func inRange(n, from, to string) bool {

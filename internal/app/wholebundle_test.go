@@ -106,7 +106,7 @@ func TestPayeesInTheBundle(t *testing.T) {
 	d.box(app.BoxChoice{Box: "MISC 10", Vendors: []int64{cobb.ID}, Sure: true}, "Legal")
 	ida, ada := d.payee("Marrow, Ida", 2026), d.payee("Ness, Ada", 2026)
 	require.NoError(t, d.JoinPayees(d.ctx, d.who, d.client, []int64{ida.ID, ada.ID}))
-	require.NoError(t, d.AdjustPayee(d.ctx, d.who, d.client, ida.ID, app.Adjustment{Year: 2026, Box: "NEC 1", To: "MISC 1", Amount: 100_00, Reason: "the slip is rent"}))
+	require.NoError(t, d.adjust(ida.ID, app.Adjustment{Year: 2026, Box: "NEC 1", To: "MISC 1", Amount: 100_00, Reason: "the slip is rent"}))
 	require.NoError(t, d.SayThreshold(d.ctx, d.who, d.client, app.OwnThreshold{Year: 2026, Box: "MISC 1", Amount: ptr(money.Amount(50_00)), Reason: "asked for"}))
 	none, err := d.GetPayee(d.ctx, d.who, d.client, 0, 2026)
 	require.NoError(t, err)
@@ -225,7 +225,7 @@ func TestPayrollInTheBundle(t *testing.T) {
 			v, err := d.GetRun(d.ctx, d.who, d.client, r.ID)
 			require.NoError(t, err)
 			for _, x := range v.Blocks { // its period overlaps that of the posted one
-				require.NoError(t, d.AnswerRun(d.ctx, d.who, d.client, r.ID, x.Code))
+				require.NoError(t, d.AnswerRun(d.ctx, d.who, d.client, r.ID, x.Code, false))
 			}
 		}
 

@@ -268,6 +268,7 @@ type Acceptance struct {
 	Reason      string
 	PersonID    int64
 	At          time.Time
+	Withdrawn   bool // the acceptance before this row counts no longer
 }
 
 // Party is a customer or vendor.

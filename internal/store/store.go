@@ -376,6 +376,7 @@ func (t *Tx) Touch(person int64) error {
 var (
 	ErrUnbalanced = errors.New("the entry does not sum to zero")
 	ErrLocked     = errors.New("the month is locked")
+	ErrInUse      = errors.New("another row refers to this one")
 	ErrKept       = errors.New("what is posted is only ever added to")
 	ErrTwice      = errors.New("this is posted already")
 	ErrDuplicate  = errors.New("that number or name is used already")
@@ -446,6 +447,8 @@ func mapError(err error) error {
 		return ErrKept
 	case pg.ConstraintName == "once_key_live", pg.ConstraintName == "open_item_once", pg.ConstraintName == "unit_ledger_id_reverses_unit_key", pg.ConstraintName == "entry_ledger_id_reverses_entry_key":
 		return ErrTwice
+	case pg.Code == "23503" && strings.HasPrefix(pg.Message, "update or delete on table"):
+		return fmt.Errorf("%w (%s)", ErrInUse, pg.ConstraintName)
 	case pg.Code == "23505":
 		return fmt.Errorf("%w (%s)", ErrDuplicate, pg.ConstraintName)
 	}

@@ -58,3 +58,6 @@ export function moment(iso: string, now = new Date()): string {
 export function plural(n: number, one: string, many = `${one}s`): string {
   return `${n.toLocaleString("en-US")} ${n === 1 ? one : many}`;
 }
+
+/** few lists names, the first five of many. */
+export const few = (names: string[]) => (names.length > 6 ? `${names.slice(0, 5).join("; ")}; and ${names.length - 5} more` : names.join("; "));

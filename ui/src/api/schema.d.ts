@@ -828,6 +828,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/clients/{client}/kits/{kit}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Delete a kit that is laid over no client */
+        delete: operations["drop-kit"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/clients/{client}/kits/{kit}/lay": {
         parameters: {
             query?: never;
@@ -1970,7 +1987,8 @@ export interface paths {
         put?: never;
         /** Let a difference stand, for the figures as they are */
         post: operations["accept-proof"];
-        delete?: never;
+        /** Withdraw that a difference was accepted */
+        delete: operations["withdraw-acceptance"];
         options?: never;
         head?: never;
         patch?: never;
@@ -2611,6 +2629,14 @@ export interface components {
             sort?: string;
             tax_code?: string;
         };
+        Adjusted: {
+            done: boolean;
+            /**
+             * Format: int64
+             * @description of the adjustment; of a move, of its first half: removing it removes both
+             */
+            id: number;
+        };
         Adjustment: {
             /** @description added to the box; negative takes off */
             amount: string;
@@ -2655,6 +2681,8 @@ export interface components {
         "Answer-runRequest": {
             /** @description the code of the question, among the run's blocks */
             code: string;
+            /** @description take the answer back */
+            off?: boolean;
         };
         "Ask-w9Request": {
             payees: number[];
@@ -2698,6 +2726,11 @@ export interface components {
             confirmed: string[];
             /** Format: int64 */
             id: number;
+            /**
+             * Format: int64
+             * @description the last correction of a cell or row; said of one file only
+             */
+            last_fix?: number;
             name: string;
             /** @enum {string} */
             purpose: "chart" | "trial-balance" | "parties" | "open-invoices" | "open-bills" | "bank-uncleared" | "statement" | "crosswalk" | "payroll-register" | "payroll-to-date" | "pay-bill" | "vendor-payments" | "prior-payments" | "payroll-forms";
@@ -2768,6 +2801,8 @@ export interface components {
             party?: string;
             /** Format: int64 */
             run_id?: number;
+            /** @description what is empty here is emptied; otherwise it stays as it is */
+            whole?: boolean;
         };
         Block: {
             code: string;
@@ -2848,6 +2883,8 @@ export interface components {
         };
         Change: {
             fixes?: components["schemas"]["Fix"][];
+            /** @description how the file was read before a change, to undo it; nothing else is changed with it */
+            restore?: components["schemas"]["WasRead"];
             settings?: components["schemas"]["Setting"][];
             /**
              * Format: int64
@@ -3004,6 +3041,8 @@ export interface components {
         };
         "Confirm-findingRequest": {
             code: string;
+            /** @description take back that the finding was confirmed */
+            off?: boolean;
         };
         "Connect-providerRequest": {
             address: string;
@@ -3483,6 +3522,11 @@ export interface components {
             };
             day: string;
             held: string;
+            /**
+             * Format: int64
+             * @description the last correction of a row of the list, with which a later one is undone
+             */
+            last_fix: number;
             lead: components["schemas"]["OpeningLead"];
             /** @description what differs and what is held first; at most 2000 */
             lines: components["schemas"]["ItemLine"][];
@@ -3695,13 +3739,21 @@ export interface components {
         Mend: {
             /** @description without sign, with how amount */
             amount?: string;
-            /** Format: int64 */
-            fact_id: number;
             /**
-             * @description flip: a credit for an invoice or the other way round; amount: as given; drop: set the row aside
+             * Format: int64
+             * @description the row; not needed to undo
+             */
+            fact_id?: number;
+            /**
+             * @description flip: a credit for an invoice or the other way round; amount: as given; drop: set the row aside; undo: the list as it was corrected when last_fix was its last correction
              * @enum {string}
              */
-            how: "flip" | "amount" | "drop";
+            how: "flip" | "amount" | "drop" | "undo";
+            /**
+             * Format: int64
+             * @description with how undo
+             */
+            last_fix?: number;
         };
         "Merge-accountRequest": {
             /** Format: int64 */
@@ -3725,6 +3777,12 @@ export interface components {
             /** Format: int64 */
             lines: number;
             method: string;
+        };
+        Methods: {
+            /** Format: int64 */
+            count: number;
+            /** @description the payment lines changed, with which this can be undone */
+            lines: number[];
         };
         "Move-accountRequest": {
             /**
@@ -3992,6 +4050,8 @@ export interface components {
             kinds: string[];
             name: string;
             note?: string;
+            /** @description false: no longer offered; absent leaves it */
+            set_active?: boolean;
             telephone?: string;
             terms?: string;
             trade_name?: string;
@@ -4242,11 +4302,15 @@ export interface components {
             why: string;
         };
         PayItemFacts: {
-            /** @description the boxes it feeds; absent leaves them, null is as its kind */
+            /** @description the boxes it feeds; absent leaves them */
             feeds?: components["schemas"]["PayrollFeed"][];
+            /** @description the boxes are those of its kind again */
+            feeds_by_kind?: boolean;
             kind: string;
             /** @description the state or locality that it is of; absent leaves it, empty is as its name says, none is none */
             place?: string;
+            /** @description why the kind is only suggested: it has to be confirmed again */
+            unsure?: string;
             /** Format: int64 */
             version?: number;
         };
@@ -4950,6 +5014,8 @@ export interface components {
             step: number;
             /** @description last number of the range */
             to: string;
+            /** @description the answer of a renumbering, to undo it; the other fields are not used then */
+            undo?: components["schemas"]["Renumbered"][];
         };
         RoleGift: {
             /** Format: int64 */
@@ -5316,6 +5382,11 @@ export interface components {
              * @description a draw to take off the run again
              */
             remove?: number;
+            /**
+             * Format: int64
+             * @description a draw: the act that added or removed it is undone, with all else that the act did
+             */
+            undo?: number;
         };
         Setting: {
             key: string;
@@ -5776,6 +5847,8 @@ export interface components {
         };
         "Take-methodsRequest": {
             method: string;
+            /** @description lines that an earlier confirmation changed: it is taken back of them */
+            undo?: number[];
         };
         Taking: {
             /**
@@ -5948,6 +6021,13 @@ export interface components {
             postings: number;
             role: string;
             words: string;
+        };
+        WasRead: {
+            /** Format: int64 */
+            last_fix: number;
+            purpose: string;
+            settings: components["schemas"]["TableSettings"];
+            source: string;
         };
         Why: {
             amount: string;
@@ -10799,6 +10879,93 @@ export interface operations {
             };
         };
     };
+    "drop-kit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description id of the client */
+                client: number;
+                kit: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Kit"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "lay-kit": {
         parameters: {
             query?: never;
@@ -13975,7 +14142,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Count"];
+                    "application/json": components["schemas"]["Methods"];
                 };
             };
             /** @description Unauthorized */
@@ -14569,7 +14736,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Done"];
+                    "application/json": components["schemas"]["Adjusted"];
                 };
             };
             /** @description Unauthorized */
@@ -17393,6 +17560,93 @@ export interface operations {
                 "application/json": components["schemas"]["Accept-proofRequest"];
             };
         };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "withdraw-acceptance": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description id of the client */
+                client: number;
+                proof: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description OK */
             200: {

@@ -12,11 +12,25 @@ const id = useClientId();
 const { data: papers, error } = usePapers(() => props.batch);
 const picker = ref<HTMLInputElement>();
 const taking = ref(0);
-const add = useAct((client, f: File) => attach(client, props.batch, f));
+const remove = (client: number, batch: number, paper: number) =>
+  unwrap(api.DELETE("/api/clients/{client}/batches/{batch}/papers/{paper}", { params: { path: { client, batch, paper } } }));
+const add = useAct((client, f: File) => attach(client, props.batch, f), undefined, {
+  undo: (f, client, result) => {
+    const { batch } = props;
+    const before = (papers.value ?? []).map((p) => p.id);
+    return {
+      words: `attachment ${f.name}`,
+      run: async () => {
+        const made = result()?.find((p) => !before.includes(p.id));
+        if (made) await remove(client, batch, made.id);
+      },
+    };
+  },
+});
 const off = useAct(
-  (client, paper: number) =>
-    unwrap(api.DELETE("/api/clients/{client}/batches/{batch}/papers/{paper}", { params: { path: { client, batch: props.batch, paper } } })),
+  (client, paper: number) => remove(client, props.batch, paper),
   () => (taking.value = 0),
+  { grave: true },
 );
 function picked(e: Event) {
   const input = e.target as HTMLInputElement;

@@ -14,10 +14,24 @@ const name = ref("");
 const save = useAct(
   (client) => unwrap(api.POST("/api/clients/{client}/kits", { params: { path: { client } }, body: { name: name.value } })),
   () => (name.value = ""),
+  {
+    undo: (_v, client, result) => {
+      const before = (kits.value ?? []).map((k) => k.id);
+      return {
+        words: `mapping template ${name.value}`,
+        run: async () => {
+          const made = result()?.find((k) => !before.includes(k.id));
+          if (made) await unwrap(api.DELETE("/api/clients/{client}/kits/{kit}", { params: { path: { client, kit: made.id } } }));
+        },
+      };
+    },
+  },
 );
-const lay = useAct((client, v: { kit: number; on: boolean }) =>
-  unwrap(api.POST("/api/clients/{client}/kits/{kit}/lay", { params: { path: { client, kit: v.kit } }, body: { on: v.on } })),
-);
+const layIt = (client: number, kit: number, on: boolean) =>
+  unwrap(api.POST("/api/clients/{client}/kits/{kit}/lay", { params: { path: { client, kit } }, body: { on } }));
+const lay = useAct((client, v: { kit: number; on: boolean }) => layIt(client, v.kit, v.on), undefined, {
+  undo: (v, client) => ({ words: "mapping template", run: () => layIt(client, v.kit, !v.on) }),
+});
 </script>
 
 <template>

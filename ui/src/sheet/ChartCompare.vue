@@ -3,10 +3,11 @@ import { useQuery } from "@tanstack/vue-query";
 import { computed, watch } from "vue";
 import { api, unwrap } from "../api/client";
 import { useClientId } from "../api/queries";
-import { moment, plural } from "../format";
+import { few, moment, plural } from "../format";
 
 const props = defineProps<{ batch: number; version: number }>();
 const chosen = defineModel<number[]>({ required: true });
+const changes = defineModel<[string, string][]>("changes", { required: true });
 const id = useClientId();
 const { data: cmp } = useQuery({
   queryKey: ["client", id, "compare", computed(() => [props.batch, props.version])],
@@ -17,6 +18,13 @@ watch(
   () => cmp.value?.gone.filter((g) => g.came).map((g) => g.account_id ?? 0),
   (ids) => ids && (chosen.value = ids),
 );
+watch([() => cmp.value?.changed, chosen], () => {
+  const out: [string, string][] = [];
+  if (cmp.value?.changed.length) out.push(["Accounts changed", few(cmp.value.changed.map((c) => c.label))]);
+  if (chosen.value.length)
+    out.push(["Made inactive", few((cmp.value?.gone ?? []).filter((g) => chosen.value.includes(g.account_id ?? 0)).map((g) => g.label))]);
+  changes.value = out;
+});
 </script>
 
 <template>

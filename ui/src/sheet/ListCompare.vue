@@ -1,10 +1,10 @@
 <script setup lang="ts">
 import { useQuery } from "@tanstack/vue-query";
-import { computed } from "vue";
+import { computed, watch } from "vue";
 import { api, type Schemas, unwrap } from "../api/client";
 import { useChart, useClientId } from "../api/queries";
 import ChooseOne from "../frame/ChooseOne.vue";
-import { day, plural } from "../format";
+import { day, few, plural } from "../format";
 import { figure } from "../money";
 import CrosswalkCompare from "./CrosswalkCompare.vue";
 
@@ -15,6 +15,7 @@ const props = defineProps<{ file: Schemas["Batch"] }>();
 const account = defineModel<number>("account", { required: true });
 const same = defineModel<Record<string, number>>("same", { required: true });
 const gone = defineModel<"" | "keep" | "drop">("gone", { required: true });
+const changes = defineModel<[string, string][]>("changes", { required: true });
 const emit = defineEmits<{ fix: [f: Schemas["Fix"]] }>();
 const id = useClientId();
 const { data: chart } = useChart();
@@ -41,6 +42,16 @@ const { data: paid } = useQuery({
 });
 const alike = computed(() => (parties.value?.lines ?? []).filter((l) => l.what === "looks like"));
 const changed = computed(() => (parties.value?.lines ?? []).filter((l) => l.what === "changed"));
+watch([changed, walk, same], () => {
+  const names = changed.value.map((l) => l.name);
+  const alike = Object.keys(same.value).length;
+  const set = (walk.value ?? []).filter((l) => l.what === "changes").map((l) => l.old);
+  const out: [string, string][] = [];
+  if (names.length) out.push(["Names changed", few(names)]);
+  if (alike) out.push(["Merged by your tick", plural(alike, "row")]);
+  if (set.length) out.push(["Mapped differently", few(set)]);
+  changes.value = out;
+});
 const count = (what: string) => parties.value?.counts[what] ?? 0;
 function tell(record: number, party: number, yes: boolean) {
   const next = { ...same.value };

@@ -40,8 +40,36 @@ const change = useAct(
   (client, body: Schemas["Change"]) =>
     unwrap(api.PATCH("/api/clients/{client}/batches/{batch}/reading", { ...at(client), body: { ...body, version: file.value?.version } })),
   () => grid.value?.reload(),
+  {
+    undo: (v, client, result) => {
+      const f = file.value;
+      if (!f) return undefined;
+      const where = at(client);
+      const restore = { purpose: f.purpose, source: f.source, settings: f.settings, last_fix: f.last_fix ?? 0 };
+      return {
+        words: v.fixes?.length ? `correction of row ${v.fixes[0]!.record}` : "how the file is read",
+        run: async () => {
+          const now = result();
+          if (now) await unwrap(api.PATCH("/api/clients/{client}/batches/{batch}/reading", { ...where, body: { restore, version: now.version } }));
+          grid.value?.reload();
+        },
+      };
+    },
+  },
 );
-const confirm = useAct((client, code: string) => unwrap(api.POST("/api/clients/{client}/batches/{batch}/confirm", { ...at(client), body: { code } })));
+const confirm = useAct(
+  (client, code: string) => unwrap(api.POST("/api/clients/{client}/batches/{batch}/confirm", { ...at(client), body: { code } })),
+  undefined,
+  {
+    undo: (code, client) => {
+      const where = at(client);
+      return {
+        words: "finding confirmed",
+        run: () => unwrap(api.POST("/api/clients/{client}/batches/{batch}/confirm", { ...where, body: { code, off: true } })),
+      };
+    },
+  },
+);
 const take = useAct(
   (client, how: { corrects?: number; joins?: number } | undefined) =>
     unwrap(
@@ -73,7 +101,18 @@ const begin = useAct(
     ),
   (a) => (long.value = a.id),
 );
-function takeIn() {
+const changes = ref<[string, string][]>([]); // what a list would change of what is here, not only add
+async function takeIn() {
+  if (kept.value && changes.value.length) {
+    const what = (purposes[file.value!.purpose]?.name ?? "file").toLowerCase();
+    const ok = await askFirst({
+      title: `Import ${file.value!.name}?`,
+      facts: [["Client", state.value?.client.name ?? ""], ...changes.value],
+      undo: `This cannot be undone as a whole: the ${what} before is not kept as one. Each change is in the history and can be changed back by itself.`,
+      act: "Import",
+    });
+    if (!ok) return;
+  }
   const many = (reading.value?.totals.rows ?? 0) > 20000 && !["chart", "parties", "crosswalk"].includes(file.value?.purpose ?? "");
   if (many) begin.mutate(undefined);
   else take.mutate(undefined);
@@ -130,16 +169,7 @@ async function deleteIt() {
 type Finding = Schemas["TableFinding"];
 const findings = computed<Finding[]>(() => (reading.value?.findings ?? []).filter((f) => !file.value?.confirmed.includes(f.code)));
 const inHand = ref(-1);
-// Fixes are kept, so z takes the last one of this visit back.
-const undo = ref<Schemas["Fix"][]>([]);
-function fix(f: Schemas["Fix"]) {
-  undo.value.push({ record: f.record, column: f.column });
-  change.mutate({ fixes: [f] });
-}
-function undoFix() {
-  const f = undo.value.pop();
-  if (f) change.mutate({ fixes: [f] });
-}
+const fix = (f: Schemas["Fix"]) => change.mutate({ fixes: [f] });
 function go(i: number) {
   inHand.value = i;
   const f = findings.value[i];
@@ -153,11 +183,10 @@ function nextFinding() {
 watch([() => route.query.row, grid], () => {
   if (route.query.row) grid.value?.goTo(Number(route.query.row), 0);
 });
-watch(batch, () => ((inHand.value = -1), (undo.value = [])));
+watch(batch, () => ((inHand.value = -1), (changes.value = [])));
 
 useKeys([
   { key: "p", words: "next finding", run: nextFinding },
-  { key: "z", words: "undo the last correction", run: undoFix },
   {
     key: "Enter",
     words: "use the suggestion of the finding in hand",
@@ -208,8 +237,8 @@ function useSuggestion(f: Finding) {
       <template v-else>
         <RawGrid ref="grid" :file="file" :open="open" :busy="change.isPending.value" @change="(s) => change.mutate({ settings: [s] })" @fix="fix" />
         <FindingList :findings="findings" :aside="reading?.classes ?? {}" :at="inHand" :open="open" @go="go" @fix="fix" @confirm="(c) => confirm.mutate(c)" />
-        <ChartCompare v-if="file.purpose === 'chart' && open" v-model="deactivate" :batch="file.id" :version="file.version" />
-        <ListCompare v-else-if="open" v-model:account="account" v-model:same="same" v-model:gone="gone" :file="file" @fix="fix" />
+        <ChartCompare v-if="file.purpose === 'chart' && open" v-model="deactivate" v-model:changes="changes" :batch="file.id" :version="file.version" />
+        <ListCompare v-else-if="open" v-model:account="account" v-model:same="same" v-model:gone="gone" v-model:changes="changes" :file="file" @fix="fix" />
         <LongActBar v-if="long" :act="long" @over="taken" />
         <SheetFoot :file="file" :open="open" :busy="take.isPending.value || long > 0" @take="takeIn" />
       </template>

@@ -17,6 +17,21 @@ const look = useAct(
 const apply = useAct(
   (client) => unwrap(api.POST("/api/clients/{client}/renumber", { params: { path: { client } }, body: body(true) })),
   () => emit("close"),
+  {
+    undo: (_v, client, result) => ({
+      words: "new account numbers",
+      run: async () => {
+        const done = result();
+        if (done)
+          await unwrap(
+            api.POST("/api/clients/{client}/renumber", {
+              params: { path: { client } },
+              body: { from: "", to: "", start: 0, step: 1, apply: true, undo: done },
+            }),
+          );
+      },
+    }),
+  },
 );
 void id;
 </script>

@@ -27,6 +27,29 @@ const sure = ref(false);
 const give = useAct(
   (client, roles: Schemas["RoleGift"][]) => unwrap(api.PUT("/api/clients/{client}/roles", { params: { path: { client } }, body: { roles } })),
   () => (sure.value = false),
+  {
+    // An account that was created becomes inactive; one that was chosen has the role it had before.
+    undo: (gifts, client, result) => {
+      const before = missing.value.flatMap((m) => m.candidates);
+      return {
+        words: plural(gifts.length, "required account"),
+        run: async () => {
+          for (const g of gifts) {
+            const now = result()?.find((r) => r.role === g.role)?.holder;
+            if (!now) continue;
+            const { number, name, kind, sort, parent_id, tax_code, note } = now;
+            const was = g.account_id ? before.find((a) => a.id === g.account_id) : undefined;
+            await unwrap(
+              api.PUT("/api/clients/{client}/accounts/{account}", {
+                params: { path: { client, account: now.id } },
+                body: { version: now.version, account: { number, name, kind, sort, parent_id, tax_code, note, role: was?.role ?? "", active: !!g.account_id } },
+              }),
+            );
+          }
+        },
+      };
+    },
+  },
 );
 const makes = computed(() => gifts.value.filter((g) => !g.account_id).length);
 </script>

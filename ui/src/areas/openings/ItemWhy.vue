@@ -14,14 +14,20 @@ const props = defineProps<{
   need?: Schemas["PartyNeed"];
   cause?: Schemas["OpeningCause"];
   batch: number;
+  lastFix: number;
   side: string;
   posted?: boolean;
 }>();
 const emit = defineEmits<{ see: [] }>();
 const id = useClientId();
-const mend = useAct((client, body: Schemas["Mend"]) =>
-  unwrap(api.POST("/api/clients/{client}/batches/{batch}/items/mend", { params: { path: { client, batch: props.batch } }, body })),
-);
+const put = (client: number, batch: number, body: Schemas["Mend"]) =>
+  unwrap(api.POST("/api/clients/{client}/batches/{batch}/items/mend", { params: { path: { client, batch } }, body }));
+const mend = useAct((client, body: Schemas["Mend"]) => put(client, props.batch, body), undefined, {
+  undo: (_v, client) => {
+    const { batch, lastFix } = props;
+    return { words: "correction of a row", run: () => put(client, batch, { how: "undo", last_fix: lastFix }) };
+  },
+});
 // The name stands above; it is not said twice.
 const told = computed(() => {
   const all = props.cause?.words ?? "";

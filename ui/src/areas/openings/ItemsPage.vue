@@ -140,7 +140,7 @@ const say = (m: string) => (isCredit(m) ? "credit " : "") + plain(m);
       <ItemsTable v-model:at="at" v-model:gone="gone" :draft="d" :lines="lines" :needs="needs ?? []" :side="side!.side" :line-key="key" />
     </template>
     <template #why>
-      <template v-if="inHand"><ItemWhy :line="inHand" :need="need" :batch="batch" :side="side!.side" /></template>
+      <template v-if="inHand"><ItemWhy :line="inHand" :need="need" :batch="batch" :last-fix="d?.last_fix ?? 0" :side="side!.side" /></template>
       <template v-else-if="d && side">
         <template v-if="side.cash === 'deferred'">
           <h1>Deferred until settled</h1>
@@ -177,6 +177,7 @@ const say = (m: string) => (isCredit(m) ? "credit " : "") + plain(m);
             :key="c.words"
             :cause="c"
             :batch="batch"
+            :last-fix="d.last_fix"
             :side="side.side"
             :posted="d.state === 'taken'"
             @see="at = lines.filter((l) => l.fact_id === c.fact_id).map(key)[0] ?? ''"

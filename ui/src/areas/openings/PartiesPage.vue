@@ -1,11 +1,11 @@
 <script setup lang="ts">
 import { computed, ref } from "vue";
-import { api, type Schemas, unwrap } from "../../api/client";
-import { useAct, useClientId, useParties, usePartyNeeds } from "../../api/queries";
+import { useClientId, useParties, usePartyNeeds } from "../../api/queries";
 import { plural } from "../../format";
 import RefusalBox from "../../frame/RefusalBox.vue";
 import { useKeys } from "../../keys";
 import { isCredit, isZero, plain } from "../../money";
+import { useMatchNames } from "./matchNames";
 import OpeningShell from "./OpeningShell.vue";
 import PartyForm from "./PartyForm.vue";
 import PartyPick from "./PartyPick.vue";
@@ -19,10 +19,7 @@ const making = ref(false);
 const picked = ref<number[]>([]);
 const { data: needs, isPending } = usePartyNeeds();
 const { data: parties } = useParties();
-const settle = useAct(
-  (client, body: Schemas["PartyChoice"]) => unwrap(api.POST("/api/clients/{client}/party-needs", { params: { path: { client } }, body })),
-  () => (picked.value = []),
-);
+const settle = useMatchNames(() => (picked.value = []));
 const hit = (s: string) => s.toLowerCase().includes(text.value.toLowerCase());
 const rank: Record<string, number> = { open: 0, suggested: 1, broken: 0, set: 3, "left out": 4 };
 const rows = computed(() => [...(needs.value ?? [])].filter((n) => hit(`${n.name} ${n.party}`)).sort((a, b) => rank[a.state]! - rank[b.state]!));
@@ -42,11 +39,6 @@ useKeys([
   { key: "j", words: "next name", run: () => move(1) },
   { key: "k", words: "previous name", run: () => move(-1) },
   { key: "p", words: "next name not settled", run: () => ((at.value = (open.value[0] ?? near.value[0])?.label_id ?? 0), (known.value = 0)) },
-  {
-    key: "z",
-    words: "take the choice in hand back",
-    run: () => inHand.value?.state === "set" && settle.mutate({ label_ids: [inHand.value.label_id], take_back: true }),
-  },
   {
     key: "Enter",
     words: "take the suggestion in hand",

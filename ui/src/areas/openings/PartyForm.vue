@@ -40,7 +40,23 @@ const save = useAct(
   {
     undo: (_v, client, result) => {
       const was = props.party;
-      if (!was) return undefined;
+      if (!was) {
+        const body = { ...f, set_active: false };
+        return {
+          words: f.name,
+          // One that was created becomes inactive.
+          run: async () => {
+            const made = result();
+            if (made)
+              await unwrap(
+                api.PUT("/api/clients/{client}/parties/{party}", {
+                  params: { path: { client, party: made.id } },
+                  body: { version: made.version, party: body },
+                }),
+              );
+          },
+        };
+      }
       const { name, trade_name, terms, address, email, telephone, kinds, note } = was;
       return {
         words: was.name,

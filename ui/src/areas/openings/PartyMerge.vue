@@ -2,7 +2,8 @@
 import { computed, ref } from "vue";
 import { api, type Schemas, unwrap } from "../../api/client";
 import { useAct, useClientId, useParties, usePartyMerge } from "../../api/queries";
-import { plural } from "../../format";
+import { few, plural } from "../../format";
+import { askFirst } from "../../frame/ask";
 import RefusalBox from "../../frame/RefusalBox.vue";
 import ChooseOne from "../../frame/ChooseOne.vue";
 import { isCredit, plain } from "../../money";
@@ -17,10 +18,25 @@ const options = computed(() => [
   ...(parties.value ?? []).filter((p) => p.active && p.id !== props.party.id).map((p) => ({ value: p.id, label: p.name })),
 ]);
 const { data: m } = usePartyMerge(computed(() => ({ party: props.party.id, into: Number(into.value) })));
-const join = useAct((client) =>
-  unwrap(api.POST("/api/clients/{client}/parties/{party}/merge", { params: { path: { client, party: props.party.id } }, body: { into: Number(into.value) } })),
-);
-const revive = useAct((client) => unwrap(api.POST("/api/clients/{client}/parties/{party}/revive", { params: { path: { client, party: props.party.id } } })));
+const merge = (client: number, party: number, into: number) =>
+  unwrap(api.POST("/api/clients/{client}/parties/{party}/merge", { params: { path: { client, party } }, body: { into } }));
+const own = (client: number, party: number) => unwrap(api.POST("/api/clients/{client}/parties/{party}/revive", { params: { path: { client, party } } }));
+const join = useAct((client, v: number) => merge(client, props.party.id, v), undefined, { grave: true });
+async function joinThem() {
+  const what = m.value!;
+  const ok = await askFirst({
+    title: `Merge ${what.from} into ${what.into}?`,
+    facts: [
+      ["Becomes inactive", what.from],
+      ["Names in lists", few(what.names) || "none"],
+      ["Payments", String(what.payment_lines)],
+    ],
+    undo: `Merging cannot be undone as a whole: ${what.from} can be made its own again later, but its names and payments stay with ${what.into}.`,
+    act: `Merge into ${what.into}`,
+  });
+  if (ok) join.mutate(Number(into.value));
+}
+const revive = useAct((client) => own(client, props.party.id));
 </script>
 
 <template>
@@ -49,7 +65,7 @@ const revive = useAct((client) => unwrap(api.POST("/api/clients/{client}/parties
             {{ m.lists.length === 1 ? "is" : "are" }} posted again.
           </template>
         </p>
-        <button class="btn small prime" style="margin-top: 6px" :disabled="join.isPending.value" @click="join.mutate(undefined)">Join them</button>
+        <button class="btn small prime" style="margin-top: 6px" :disabled="join.isPending.value" @click="joinThem">Merge them…</button>
       </template>
     </template>
     <RefusalBox :error="join.error.value" />

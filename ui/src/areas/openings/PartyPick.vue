@@ -1,15 +1,16 @@
 <script setup lang="ts">
 import { computed, ref } from "vue";
-import { api, type Schemas, unwrap } from "../../api/client";
-import { useAct, useParties } from "../../api/queries";
+import type { Schemas } from "../../api/client";
+import { useParties } from "../../api/queries";
 import RefusalBox from "../../frame/RefusalBox.vue";
+import { useMatchNames } from "./matchNames";
 
 // Who an outside customer or vendor is here: the names near it, any known one by
 // typing, or a new one of that name. Nothing is made unasked.
 const props = defineProps<{ need: Schemas["PartyNeed"] }>();
 const { data: parties } = useParties();
 const text = ref("");
-const settle = useAct((client, body: Schemas["PartyChoice"]) => unwrap(api.POST("/api/clients/{client}/party-needs", { params: { path: { client } }, body })));
+const settle = useMatchNames();
 const names = computed(() => new Map((parties.value ?? []).map((p) => [p.id, p.name])));
 const found = computed(() =>
   text.value.trim().length < 2

@@ -3,7 +3,7 @@ import { computed, ref } from "vue";
 import { useRoute } from "vue-router";
 import { api, type Schemas, unwrap } from "../../api/client";
 import { useAct, useClientId, useSecondLook } from "../../api/queries";
-import { moment, plural } from "../../format";
+import { few, moment, plural } from "../../format";
 import { askFirst } from "../../frame/ask";
 import RefusalBox from "../../frame/RefusalBox.vue";
 import { isZero } from "../../money";
@@ -29,7 +29,7 @@ async function askW9(ids: number[]) {
   const what = `${plural(ids.length, "payee")} for a W-9`;
   const ok = await askFirst({
     title: `Ask ${what}?`,
-    facts: [["Payees", who.length > 6 ? `${who.slice(0, 5).join("; ")}; and ${who.length - 5} more` : who.join("; ")]],
+    facts: [["Payees", few(who)]],
     undo: "Those with an e-mail address get mail at once, which cannot be called back; for the others a letter is made to print.",
     act: `Ask ${what}`,
   });

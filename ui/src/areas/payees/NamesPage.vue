@@ -1,12 +1,12 @@
 <script setup lang="ts">
 import { computed, ref } from "vue";
-import { api, type Schemas, unwrap } from "../../api/client";
-import { useAct, useParties, usePartyNeeds } from "../../api/queries";
+import { useParties, usePartyNeeds } from "../../api/queries";
 import { plural } from "../../format";
 import ChooseOne from "../../frame/ChooseOne.vue";
 import RefusalBox from "../../frame/RefusalBox.vue";
 import StatePeg from "../../frame/StatePeg.vue";
 import { figure } from "../../money";
+import { useMatchNames } from "../openings/matchNames";
 import PayeeHead from "./PayeeHead.vue";
 import PayeeShell from "./PayeeShell.vue";
 
@@ -19,10 +19,7 @@ const rank: Record<string, number> = { open: 0, broken: 0, suggested: 1, set: 3,
 const rows = computed(() => (needs.value ?? []).filter((n) => n.payments > 0).sort((a, b) => rank[a.state]! - rank[b.state]! || a.name.localeCompare(b.name)));
 const open = computed(() => rows.value.filter((n) => n.state === "open"));
 const sure = computed(() => rows.value.filter((n) => n.state === "suggested" && (n.matches[0]?.confidence ?? 0) >= 0.9));
-const settle = useAct(
-  (client, body: Schemas["PartyChoice"]) => unwrap(api.POST("/api/clients/{client}/party-needs", { params: { path: { client } }, body })),
-  () => (picked.value = []),
-);
+const settle = useMatchNames(() => (picked.value = []));
 const all = computed({
   get: () => open.value.length > 0 && open.value.every((n) => picked.value.includes(n.label_id)),
   set: (v) => (picked.value = v ? open.value.map((n) => n.label_id) : []),

@@ -4,6 +4,7 @@ import { api, type Schemas, unwrap } from "../../api/client";
 import { useAct } from "../../api/queries";
 import ChooseOne from "../../frame/ChooseOne.vue";
 import DayInput from "../../frame/DayInput.vue";
+import { askFirst } from "../../frame/ask";
 import RefusalBox from "../../frame/RefusalBox.vue";
 import VeilBox from "../../frame/VeilBox.vue";
 
@@ -40,8 +41,8 @@ const save = useAct(
     // A tax number that was replaced cannot be put back: it was never shown.
     undo: (v, client, result) => {
       const { id, year, facts } = props.payee;
-      const before = { ...facts, tax_id: undefined };
-      return v.tax_id === undefined
+      const before = { ...facts, tax_id: v.tax_id === undefined ? undefined : "" };
+      return v.tax_id === undefined || !props.payee.tax_id_masked
         ? {
             words: facts.name,
             run: async () => {
@@ -59,7 +60,21 @@ const save = useAct(
     },
   },
 );
-const send = () => save.mutate({ ...f.value, ...(touched.value ? { tax_id: number.value } : {}) });
+async function send() {
+  if (touched.value && props.payee.tax_id_masked) {
+    const ok = await askFirst({
+      title: number.value ? `Replace the tax number of ${props.payee.facts.name}?` : `Delete the tax number of ${props.payee.facts.name}?`,
+      facts: [
+        ["Number now", props.payee.tax_id_masked],
+        ["Number after", number.value ? `ending in ${number.value.replace(/\D/g, "").slice(-4)}` : "none"],
+      ],
+      undo: "This cannot be undone: the number before is not kept and would have to be typed again.",
+      act: number.value ? "Replace the number" : "Delete the number",
+    });
+    if (!ok) return;
+  }
+  save.mutate({ ...f.value, ...(touched.value ? { tax_id: number.value } : {}) });
+}
 </script>
 
 <template>

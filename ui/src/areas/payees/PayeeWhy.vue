@@ -56,10 +56,28 @@ const apart = useAct(
 const join = useAct(
   (client, id: number) => unwrap(api.POST("/api/clients/{client}/payees/join", { params: { path: { client } }, body: { payees: [props.payee.id, id] } })),
   () => (joining.value = false),
+  {
+    undo: (other, client) => {
+      const own = (all.value?.payees ?? []).find((x) => x.id === other);
+      return {
+        words: `${own?.name ?? "vendor"} joined`,
+        run: () => unwrap(api.POST("/api/clients/{client}/payees/payee/{payee}/apart", { params: { path: { client, payee: other } } })),
+      };
+    },
+  },
 );
 const adjust = useAct(
   (client, body: Schemas["Adjustment"]) => unwrap(api.POST("/api/clients/{client}/payees/payee/{payee}/adjustments", { ...path(client), body })),
   () => ((adjusting.value = false), (amount.value = why.value = to.value = "")),
+  {
+    undo: (v, client, result) => ({
+      words: `adjustment of ${plain(v.amount)}`,
+      run: async () => {
+        const made = result();
+        if (made) await unwrap(api.DELETE("/api/clients/{client}/payees/adjustments/{id}", { params: { path: { client, id: made.id } } }));
+      },
+    }),
+  },
 );
 const drop = useAct(
   (client, id: number) => unwrap(api.DELETE("/api/clients/{client}/payees/adjustments/{id}", { params: { path: { client, id } } })),

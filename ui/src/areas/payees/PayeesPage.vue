@@ -52,7 +52,19 @@ useKeys([
     },
   },
 ]);
-const take = useAct((client, method: string) => unwrap(api.POST("/api/clients/{client}/payees/methods", { params: { path: { client } }, body: { method } })));
+const take = useAct(
+  (client, method: string) => unwrap(api.POST("/api/clients/{client}/payees/methods", { params: { path: { client } }, body: { method } })),
+  undefined,
+  {
+    undo: (method, client, result) => ({
+      words: `payments by ${method}`,
+      run: async () => {
+        const undo = result()?.lines ?? [];
+        if (undo.length) await unwrap(api.POST("/api/clients/{client}/payees/methods", { params: { path: { client } }, body: { method, undo } }));
+      },
+    }),
+  },
+);
 // What a choice would move is shown before it is made.
 const try1 = computed<Schemas["BoxChoice"] | undefined>(() => {
   const a = account.value;

@@ -38,7 +38,17 @@ watch(
   { immediate: true },
 );
 const path = (client: number) => ({ params: { path: { client, bill: billId.value } } });
-const say = useAct((client, body: Schemas["BillSaid"]) => unwrap(api.PUT("/api/clients/{client}/payroll/bills/{bill}", { ...path(client), body })));
+const bodyOf = (x: Schemas["PayBill"]): Schemas["BillSaid"] => {
+  const { party, number, day, month, employee_item, employer_item, from_account, run_id } = x;
+  return { party, number, day, month, employee_item, employer_item, from_account, run_id, whole: true };
+};
+const say = useAct((client, body: Schemas["BillSaid"]) => unwrap(api.PUT("/api/clients/{client}/payroll/bills/{bill}", { ...path(client), body })), undefined, {
+  undo: (_v, client) => {
+    const was = b.value;
+    const where = path(client);
+    return was && { words: `bill of ${was.party}`, run: () => unwrap(api.PUT("/api/clients/{client}/payroll/bills/{bill}", { ...where, body: bodyOf(was) })) };
+  },
+});
 const post = useAct((client) => unwrap(api.POST("/api/clients/{client}/payroll/bills/{bill}/post", path(client))), undefined, { grave: true });
 const back = useReverse();
 const items = (section: string) => [
@@ -204,7 +214,7 @@ const off = computed(() => (b.value ? less(b.value.total, less(onPayroll.value, 
     <aside class="why" aria-label="Why" tabindex="0">
       <template v-if="b && b.kind === 'carrier'">
         <h1>What it is for</h1>
-        <form v-if="!b.unit" @submit.prevent="say.mutate({ ...r })">
+        <form v-if="!b.unit" @submit.prevent="say.mutate({ ...r, whole: true })">
           <div class="field"><label for="bill-party">Payee</label><input id="bill-party" v-model="r.party" class="input" /></div>
           <div class="field"><label for="bill-number">Number</label><input id="bill-number" v-model="r.number" class="input" /></div>
           <div class="field"><label for="bill-day">Day</label><DayInput id="bill-day" v-model="r.day" label="Day of the bill" /></div>

@@ -15,15 +15,20 @@ watch(
   (i) => ((rows.value = i.feeds.map((f) => ({ ...f }))), (editing.value = false)),
   { immediate: true },
 );
+type Said = Schemas["PayItemFacts"];
+const put = (client: number, item: number, body: Said) =>
+  unwrap(api.PUT("/api/clients/{client}/payroll/items/{item}", { params: { path: { client, item } }, body }));
+// What is undone is what a person set: boxes or a place that followed from the kind follow from it again.
+const undo = (client: number, body: (was: Schemas["PayItem"]) => Said) => {
+  const was = props.item;
+  return { words: was.name, run: () => put(client, was.id, body(was)) };
+};
 const save = useAct(
-  (client, feeds: Feed[]) =>
-    unwrap(
-      api.PUT("/api/clients/{client}/payroll/items/{item}", {
-        params: { path: { client, item: props.item.id } },
-        body: { kind: props.item.kind, feeds, version: props.item.version },
-      }),
-    ),
+  (client, feeds: Feed[]) => put(client, props.item.id, { kind: props.item.kind, feeds, version: props.item.version }),
   () => (editing.value = false),
+  {
+    undo: (_v, client) => undo(client, (was) => ({ kind: was.kind, feeds: was.feeds_said ? was.feeds : undefined, feeds_by_kind: !was.feeds_said })),
+  },
 );
 const place = ref("");
 watch(
@@ -33,14 +38,9 @@ watch(
 );
 const placed = computed(() => props.item.feeds.some((f) => f.form === "w2" && ["16", "17", "18", "19"].includes(f.box)));
 const local = computed(() => props.item.feeds.some((f) => f.form === "w2" && ["18", "19"].includes(f.box)));
-const sayPlace = useAct((client, v: string) =>
-  unwrap(
-    api.PUT("/api/clients/{client}/payroll/items/{item}", {
-      params: { path: { client, item: props.item.id } },
-      body: { kind: props.item.kind, place: v, version: props.item.version },
-    }),
-  ),
-);
+const sayPlace = useAct((client, v: string) => put(client, props.item.id, { kind: props.item.kind, place: v, version: props.item.version }), undefined, {
+  undo: (_v, client) => undo(client, (was) => ({ kind: was.kind, place: was.place_said ? was.place || "none" : "" })),
+});
 const words = (f: Feed) =>
   `${f.form === "w2" ? "W-2 box" : `Form ${f.form} line`} ${f.box}${f.num === f.den ? "" : f.num === -f.den ? ", less" : `, ${f.num}/${f.den}`}`;
 const list = computed(() => props.item.feeds.map(words));

@@ -55,7 +55,7 @@ const say = useAct(
           unwrap(
             api.PUT("/api/clients/{client}/payroll/items/{item}", {
               params: { path: { client, item: was.id } },
-              body: { kind: was.kind, version: p.value?.items.find((i) => i.id === was.id)?.version ?? 0 },
+              body: { kind: was.kind, unsure: was.sure ? undefined : was.why, version: p.value?.items.find((i) => i.id === was.id)?.version ?? 0 },
             }),
           ),
       };

@@ -29,11 +29,13 @@ const save = useAct(
   {
     undo: (_v, client) => {
       const run = props.run.id;
-      if (props.run.officer_shares.some((s) => !s.said)) return undefined; // what was not said cannot be unsaid
-      const shares = props.run.officer_shares.map((s) => ({ item_id: s.item_id, said: s.said! }));
+      const shares = props.run.officer_shares.filter((s) => s.said).map((s) => ({ item_id: s.item_id, said: s.said! }));
       return {
         words: "the officers' share",
-        run: () => unwrap(api.PUT("/api/clients/{client}/payroll/runs/{run}/officer-share", { params: { path: { client, run } }, body: { shares } })),
+        run: async () => {
+          await unwrap(api.PUT("/api/clients/{client}/payroll/runs/{run}/officer-share", { params: { path: { client, run } }, body: { shares } }));
+          said.value = Object.fromEntries(shares.map((s) => [s.item_id, s.said]));
+        },
       };
     },
   },

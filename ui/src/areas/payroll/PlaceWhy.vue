@@ -19,9 +19,14 @@ const whose = computed(() =>
     e.places.filter((p) => p.local === props.place.local && p.place === props.place.place).map((p) => ({ id: e.id, name: e.name, ...p })),
   ),
 );
-const say = useAct((client, v: string) =>
-  unwrap(api.PUT("/api/clients/{client}/payroll/state-ids", { params: { path: { client } }, body: { state: props.place.place, number: v } })),
-);
+const put = (client: number, state: string, number: string) =>
+  unwrap(api.PUT("/api/clients/{client}/payroll/state-ids", { params: { path: { client } }, body: { state, number } }));
+const say = useAct((client, v: string) => put(client, props.place.place, v), undefined, {
+  undo: (_v, client) => {
+    const { place, employer_id } = props.place;
+    return { words: `number with ${place}`, run: () => put(client, place, employer_id) };
+  },
+});
 </script>
 
 <template>

@@ -16,6 +16,19 @@ const set = useAct(
   (client, body: Schemas["SetDraw"]) =>
     unwrap(api.PUT("/api/clients/{client}/payroll/runs/{run}/draws", { params: { path: { client, run: props.run.id } }, body })),
   () => (typing.value = ""),
+  {
+    undo: (v, client, result) => {
+      const before = props.run.draws.map((d) => d.id);
+      const path = { params: { path: { client, run: props.run.id } } };
+      return {
+        words: `${names[v.kind] ?? "bank withdrawal"}, run of ${day(props.run.check_date)}`,
+        run: async () => {
+          const undo = v.remove ?? result()?.draws.find((d) => d.id && d.kind === v.kind && !before.includes(d.id))?.id;
+          if (undo) await unwrap(api.PUT("/api/clients/{client}/payroll/runs/{run}/draws", { ...path, body: { kind: v.kind, undo } }));
+        },
+      };
+    },
+  },
 );
 const typing = ref("");
 const when = ref("");

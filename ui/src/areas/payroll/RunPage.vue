@@ -49,8 +49,19 @@ const repost = useAct(
   undefined,
   { grave: true },
 );
-const answer = useAct((client, code: string) =>
-  unwrap(api.POST("/api/clients/{client}/payroll/runs/{run}/answers", { params: { path: { client, run: runId.value } }, body: { code } })),
+const answer = useAct(
+  (client, code: string) =>
+    unwrap(api.POST("/api/clients/{client}/payroll/runs/{run}/answers", { params: { path: { client, run: runId.value } }, body: { code } })),
+  undefined,
+  {
+    undo: (code, client) => {
+      const path = { client, run: runId.value };
+      return {
+        words: "answer about the run",
+        run: () => unwrap(api.POST("/api/clients/{client}/payroll/runs/{run}/answers", { params: { path }, body: { code, off: true } })),
+      };
+    },
+  },
 );
 const saying = ref(false);
 const back = useReverse();

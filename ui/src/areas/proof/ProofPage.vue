@@ -38,6 +38,29 @@ const accept = useAct(
       }),
     ),
   () => (reason.value = ""),
+  {
+    undo: (p, client) => ({
+      words: `difference accepted, ${p.sentence}`,
+      run: () => unwrap(api.DELETE("/api/clients/{client}/proofs/{proof}/accept", { params: { path: { client, proof: p.key } } })),
+    }),
+  },
+);
+const withdraw = useAct(
+  (client, p: Proof) => unwrap(api.DELETE("/api/clients/{client}/proofs/{proof}/accept", { params: { path: { client, proof: p.key } } })),
+  undefined,
+  {
+    undo: (p, client) =>
+      p.accepted && {
+        words: `acceptance withdrawn, ${p.sentence}`,
+        run: () =>
+          unwrap(
+            api.POST("/api/clients/{client}/proofs/{proof}/accept", {
+              params: { path: { client, proof: p.key } },
+              body: { reason: p.accepted!.reason, left: p.left, right: p.right },
+            }),
+          ),
+      },
+  },
 );
 const link = (l: string) => `/c/${id.value}/${l}`;
 function move(n: number) {
@@ -133,6 +156,8 @@ useKeys([
       </template>
       <div v-if="inHand.accepted" class="src">
         accepted by {{ inHand.accepted.by }}, {{ moment(inHand.accepted.at) }}: “{{ inHand.accepted.reason }}”. It lapses when the figures change.
+        <button v-if="inHand.stands && !inHand.holds" class="linkish" :disabled="withdraw.isPending.value" @click="withdraw.mutate(inHand)">Withdraw</button>
+        <RefusalBox :error="withdraw.error.value" />
       </div>
       <form v-if="!inHand.stands" style="margin: 14px 0" @submit.prevent="accept.mutate(inHand)">
         <label for="why-ok" class="q s">The difference may stand, because</label>
