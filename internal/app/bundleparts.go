@@ -63,7 +63,7 @@ var bundlePayroll = []bundlePart{
 }
 
 var bundlePaid = []bundlePart{
-	{name: "payees", table: "payee", order: "party_id", cols: columns("party=party_id:party tax_kind class_from w9_day street city state zip attorney exempt_code agent ordered gets why without_number joined_to:party apart"), done: markPayee},
+	{name: "payees", table: "payee", order: "party_id", cols: columns("party=party_id:party tax_kind class_from w9_day street city state zip attorney exempt_code agent ordered gets why without_number legal_name e_consent joined_to:party apart"), done: markPayee},
 	{name: "paid_lines", table: "paid_line", order: "id", cols: columns("batch=batch_id:batch source prior payment=head no record line col vendor:label account=label_id:label fund:label day year apart amount:money withheld:money kind method method_text suggested suggested_why ref memo undoes undoes_payment=undoes_head said_method said_box said_bucket said_why said_party:party gone"), done: checkPaid},
 	{name: "paid_funds", table: "paid_fund", order: "label_id", signed: true, cols: columns("label=label_id:label sort")},
 	{name: "thresholds", table: "payee_threshold", order: "year, box", signed: true, cols: columns("year box amount:money reason")},

@@ -1,7 +1,6 @@
 package app
 
 import (
-	"cmp"
 	"context"
 	"fmt"
 	"strings"
@@ -10,6 +9,7 @@ import (
 	"coatrack/internal/core/mapping"
 	"coatrack/internal/core/money"
 	"coatrack/internal/core/payees"
+	"coatrack/internal/core/rulebook"
 	"coatrack/internal/core/table"
 	"coatrack/internal/store"
 )
@@ -269,6 +269,12 @@ func (t *Tx) paidBack(batch int64) error {
 	return t.Exec(`update paid_line set gone = true where ledger_id = ? and batch_id = ? and not gone`, t.Ledger, batch).Error
 }
 
+// Between a box and the file that names it, in the section of an account's label.
+const (
+	saysBox   = ", says "
+	maySayBox = ", perhaps says " // the forms of that year may have had another box under the number
+)
+
 // boxesOf keeps what a file says of the box of an account as evidence: a retired
 // box is translated by the year of the payment.
 func (t *Tx) boxesOf(b *store.Batch, rows []table.Row, lines []store.NewPaid) error {
@@ -279,13 +285,20 @@ func (t *Tx) boxesOf(b *store.Batch, rows []table.Row, lines []store.NewPaid) er
 		}
 		year := 0
 		_, _ = fmt.Sscanf(r.Date, "%d", &year)
-		said[lines[i].Account.Key] = cmp.Or(said[lines[i].Account.Key], translated(r.Paid.Box, year))
+		if said[lines[i].Account.Key] != "" {
+			continue
+		}
+		if box, sure := rulebook.Translate(r.Paid.Box, year); sure {
+			said[lines[i].Account.Key] = box + saysBox
+		} else if box != "" {
+			said[lines[i].Account.Key] = box + maySayBox
+		}
 	}
 	for key, box := range said {
 		if box == "" {
 			continue
 		}
-		if err := t.Exec(`update label set section = ? where ledger_id = ? and source = ? and kind = ? and key = ?`, "box:"+box+", says "+b.Name, t.Ledger, store.PaidSource, store.AccountLabel, key).Error; err != nil {
+		if err := t.Exec(`update label set section = ? where ledger_id = ? and source = ? and kind = ? and key = ?`, "box:"+box+b.Name, t.Ledger, store.PaidSource, store.AccountLabel, key).Error; err != nil {
 			return err
 		}
 	}

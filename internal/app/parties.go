@@ -387,6 +387,7 @@ func formChanges(was store.Payee, f *table.FormFacts, changes *[]chart.Change) {
 		{"kind of number", was.TaxKind, f.TaxKind},
 		{"exempt payee code", was.ExemptCode, f.Exempt},
 		{"W-9 of", string(coreDayOf(was.W9Day)), f.W9},
+		{"name on line 1 of the W-9", was.LegalName, f.Legal},
 	} {
 		if x.after != "" && x.after != x.before {
 			*changes = append(*changes, chart.Change{Field: x.field, Before: x.before, After: x.after})
@@ -428,10 +429,10 @@ func (t *Tx) applyFormFacts(id int64, tax string, f *table.FormFacts, class stri
 	if *f == (table.FormFacts{}) && tax == "" && from == "" {
 		return nil
 	}
-	err := t.Exec(`insert into payee as p (ledger_id, party_id, tax_kind, class_from, w9_day, street, city, state, zip, attorney, agent, ordered, gets, exempt_code) values (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
+	err := t.Exec(`insert into payee as p (ledger_id, party_id, tax_kind, class_from, w9_day, street, city, state, zip, attorney, agent, ordered, gets, exempt_code, legal_name) values (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
 		on conflict (ledger_id, party_id) do update set tax_kind = coalesce(nullif(excluded.tax_kind, ''), p.tax_kind), class_from = coalesce(nullif(p.class_from, ''), excluded.class_from), w9_day = coalesce(excluded.w9_day, p.w9_day), street = coalesce(nullif(excluded.street, ''), p.street), city = coalesce(nullif(excluded.city, ''), p.city), state = coalesce(nullif(excluded.state, ''), p.state), zip = coalesce(nullif(excluded.zip, ''), p.zip),
-			exempt_code = coalesce(nullif(excluded.exempt_code, ''), p.exempt_code), attorney = p.attorney or excluded.attorney, agent = p.agent or excluded.agent, ordered = p.ordered or excluded.ordered, gets = case when p.gets = '' then excluded.gets else p.gets end, version = p.version + 1`,
-		t.Ledger, id, f.TaxKind, from, dayPtr(f.W9), f.Street, f.City, f.State, f.Zip, f.Attorney, f.Agent, f.Order, f.Gets, f.Exempt).Error
+			legal_name = coalesce(nullif(excluded.legal_name, ''), p.legal_name), exempt_code = coalesce(nullif(excluded.exempt_code, ''), p.exempt_code), attorney = p.attorney or excluded.attorney, agent = p.agent or excluded.agent, ordered = p.ordered or excluded.ordered, gets = case when p.gets = '' then excluded.gets else p.gets end, version = p.version + 1`,
+		t.Ledger, id, f.TaxKind, from, dayPtr(f.W9), f.Street, f.City, f.State, f.Zip, f.Attorney, f.Agent, f.Order, f.Gets, f.Exempt, f.Legal).Error
 	if err != nil || tax == "" {
 		return err
 	}

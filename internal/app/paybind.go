@@ -218,6 +218,22 @@ type PayItemFacts struct {
 	Version int64           `json:"version,omitempty"`
 }
 
+// lastYearOf is the tax year of a source's last run, by which boxes are checked: the year of its
+// check date; the opening's year where there is none.
+func (t *Tx) lastYearOf(source string) (int, error) {
+	runs, err := t.payRuns(0)
+	if err != nil {
+		return 0, err
+	}
+	year := 0
+	for _, r := range runs {
+		if h := r.head(); r.Source == source && !r.Superseded {
+			year = max(year, yearOf(cmp.Or(h.Check, h.To)))
+		}
+	}
+	return cmp.Or(year, t.Client.OpeningDay.Year()), nil
+}
+
 // SayPayItem settles what an item is.
 func (a *App) SayPayItem(ctx context.Context, who Who, ledgerID, item int64, f PayItemFacts) error {
 	return a.in(ctx, who, ledgerID, Write, func(t *Tx) error {
@@ -249,12 +265,19 @@ func (a *App) SayPayItem(ctx context.Context, who Who, ledgerID, item int64, f P
 				return fail(Conflict, "posted", "%s is posted as %s in %d lines; take those runs back first", was.Name, was.Kind, posted)
 			}
 		}
-		feeds := was.Feeds
+		feeds, local := was.Feeds, false
 		if f.Feeds != nil {
-			y, _ := rulebook.Of(time.Now().Year())
+			year, err := t.lastYearOf(was.Source)
+			if err != nil {
+				return err
+			}
+			y, _ := rulebook.Of(year)
 			for _, x := range *f.Feeds {
-				if x.Den < 1 || x.Num == 0 || !y.Has(x.Form, x.Box) {
-					return fail(Invalid, "bad-box", "box %s of form %s with %d/%d is not one that can be fed", x.Box, x.Form, x.Num, x.Den)
+				switch {
+				case x.Den < 1 || x.Num == 0 || !y.Has(x.Form, x.Box):
+					return fail(Invalid, "bad-box", "Box %s of form %s with %d/%d is not one that %s can feed on the forms of %d, the year of its last run", x.Box, x.Form, x.Num, x.Den, was.Name, year)
+				case x.Form == "w2" && (x.Box == "18" || x.Box == "19"):
+					local = true
 				}
 			}
 			s := string(mustJSON(*f.Feeds))
@@ -266,9 +289,16 @@ func (a *App) SayPayItem(ctx context.Context, who Who, ledgerID, item int64, f P
 		if f.Place != nil {
 			now := was
 			now.Kind, now.Feeds = f.Kind, feeds
-			if place, err = placeSaid(*f.Place, now.feeds(time.Now().Year())); err != nil {
+			year, err := t.lastYearOf(was.Source)
+			if err != nil {
 				return err
 			}
+			if place, err = placeSaid(*f.Place, now.feeds(year)); err != nil {
+				return err
+			}
+		}
+		if local && (place == nil && payroll.LocalityOf(was.Name) == "" || place != nil && *place == "") {
+			return fail(Invalid, "no-place", "Boxes 18 and 19 are of a locality, and “%s” names none: say its locality with the boxes", was.Name)
 		}
 		if err := t.Exec(`update pay_item set kind = ?, sure = ?, why = ?, feeds = ?::jsonb, place = ?, version = version + 1 where ledger_id = ? and label_id = ?`, f.Kind, f.Unsure == "", cmp.Or(f.Unsure, "said"), feeds, place, t.Ledger, item).Error; err != nil {
 			return err

@@ -11,6 +11,7 @@ import (
 	"strings"
 	"time"
 
+	"coatrack/internal/core/ledger"
 	"coatrack/internal/core/money"
 	"coatrack/internal/core/payees"
 	"coatrack/internal/core/rulebook"
@@ -96,6 +97,7 @@ type filingRow struct {
 	Code       string
 	Words      string
 	Accepted   *string
+	At         time.Time // of the sending
 }
 
 func (r filingRow) boxes() (out []payees.BoxAmount) {
@@ -105,7 +107,7 @@ func (r filingRow) boxes() (out []payees.BoxAmount) {
 
 func (t *Tx) filingRows(year int) ([]filingRow, error) {
 	var rows []filingRow
-	err := t.Raw(`select r.filing_id, r.no, r.party_id, r.form, r.corrected, r.zero, r.boxes::text as boxes, r.withheld, r.name, r.number_mark, r.sealed, r.state, r.code, r.words, r.accepted::text as accepted from filing_row r join filing f on f.ledger_id = r.ledger_id and f.id = r.filing_id where r.ledger_id = ? and f.year = ? order by r.filing_id, r.no`, t.Ledger, year).Scan(&rows).Error
+	err := t.Raw(`select r.filing_id, r.no, r.party_id, r.form, r.corrected, r.zero, r.boxes::text as boxes, r.withheld, r.name, r.number_mark, r.sealed, r.state, r.code, r.words, r.accepted::text as accepted, f.at from filing_row r join filing f on f.ledger_id = r.ledger_id and f.id = r.filing_id where r.ledger_id = ? and f.year = ? order by r.filing_id, r.no`, t.Ledger, year).Scan(&rows).Error
 	return rows, err
 }
 
@@ -120,7 +122,7 @@ func (t *Tx) lastSent(year int) (map[sentKey]filingRow, error) {
 }
 
 // filed are the forms as they were accepted last.
-func filed(rows []filingRow) []payees.Filed {
+func filed(rows []filingRow, due func(form string) ledger.Day) []payees.Filed {
 	at := map[sentKey]payees.Filed{}
 	for _, r := range rows {
 		k := sentKey{r.PartyID, r.Form}
@@ -131,7 +133,7 @@ func filed(rows []filingRow) []payees.Filed {
 			delete(at, k)
 			continue
 		}
-		at[k] = payees.Filed{Payee: r.PartyID, Kind: r.Form, Boxes: r.boxes(), Held: money.Amount(r.Withheld), Name: r.Name, Number: hex.EncodeToString(r.NumberMark)}
+		at[k] = payees.Filed{Payee: r.PartyID, Kind: r.Form, Boxes: r.boxes(), Held: money.Amount(r.Withheld), Name: r.Name, Number: hex.EncodeToString(r.NumberMark), Late: r.At.UTC().Format("2006-01-02") > string(due(r.Form))}
 	}
 	out := mapValues(at)
 	slices.SortFunc(out, func(a, b payees.Filed) int {
@@ -141,13 +143,14 @@ func filed(rows []filingRow) []payees.Filed {
 }
 
 func (b *payeeBook) corrections(rows []filingRow) []payees.Correction {
-	done := filed(rows)
+	y, _ := rulebook.Of(b.year)
+	done := filed(rows, y.Returns.DueToIRS)
 	if len(done) == 0 {
 		return nil
 	}
 	b.openAll()
-	y, _ := rulebook.Of(b.year)
-	out := payees.Correct(done, b.forms(), b.who, func(p payees.Payee) string { return hex.EncodeToString(b.t.numberMark(p.TaxID, p.TaxKind)) }, y.Returns.Figure("de_minimis"), y.Returns.Figure("de_minimis_withheld"))
+	small := payees.SafeHarbor{Small: y.Returns.Figure("de_minimis"), Held: y.Returns.Figure("de_minimis_withheld")}
+	out := payees.Correct(done, b.forms(), b.res, b.who, func(p payees.Payee) string { return hex.EncodeToString(b.t.numberMark(p.TaxID, p.TaxKind)) }, small)
 	return slices.DeleteFunc(out, func(c payees.Correction) bool { return c.What == payees.NotFiled })
 }
 
@@ -287,7 +290,7 @@ func (b *payeeBook) efileRow(no int, kind string, boxes []payees.BoxAmount, held
 	row := make([]string, len(efileTitles))
 	put := func(title, v string) { row[slices.Index(efileTitles, title)] = v }
 	tin, _ := payees.Digits(p.TaxID)
-	for _, x := range [][2]string{{"no", fmt.Sprint(no)}, {"tax_year", fmt.Sprint(b.year)}, {"form", "1099-" + kind}, {"correction", correction}, {"payer_name", payer.Name}, {"payer_tin", payerID}, {"payer_address", payer.Address}, {"payer_telephone", payer.Telephone}, {"payee_account", fmt.Sprint("V", p.ID)}, {"payee_tin", tin}, {"payee_tin_kind", p.TaxKind}, {"payee_name_1", p.Name}, {"payee_name_2", p.TradeName}, {"payee_street", p.Street}, {"payee_city", p.City}, {"payee_state", p.State}, {"payee_zip", p.Zip}} {
+	for _, x := range [][2]string{{"no", fmt.Sprint(no)}, {"tax_year", fmt.Sprint(b.year)}, {"form", "1099-" + kind}, {"correction", correction}, {"payer_name", payer.Name}, {"payer_tin", payerID}, {"payer_address", payer.Address}, {"payer_telephone", payer.Telephone}, {"payee_account", fmt.Sprint("V", p.ID)}, {"payee_tin", tin}, {"payee_tin_kind", p.TaxKind}, {"payee_name_1", p.Line1()}, {"payee_name_2", p.TradeName}, {"payee_street", p.Street}, {"payee_city", p.City}, {"payee_state", p.State}, {"payee_zip", p.Zip}} {
 		put(x[0], x[1])
 	}
 	for _, a := range boxes {

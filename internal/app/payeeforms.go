@@ -50,6 +50,7 @@ type PayeeForm struct {
 	SentSays string         `json:"sent_words,omitempty"`
 	Handed   []LetterLine   `json:"handed" doc:"how and when the payee got the statement"`
 	Email    string         `json:"email"`
+	Consent  string         `json:"e_consent,omitempty" doc:"ISO date on which the payee agreed to get statements electronically"`
 }
 
 // FormAmount is a box of a form.
@@ -135,7 +136,7 @@ func (b *payeeBook) formsView() (PayeeForms, error) {
 	}
 	for _, f := range forms {
 		p := b.who[f.Payee]
-		x := PayeeForm{Payee: f.Payee, Name: p.Name, Kind: f.Kind, Boxes: []FormAmount{}, Withheld: f.Held, Faults: f.Faults, Blocked: f.Blocked(), Masked: payees.Masked(p.TaxID, p.TaxKind), Email: p.Email, Handed: []LetterLine{}}
+		x := PayeeForm{Payee: f.Payee, Name: p.Name, Kind: f.Kind, Boxes: []FormAmount{}, Withheld: f.Held, Faults: f.Faults, Blocked: f.Blocked(), Masked: payees.Masked(p.TaxID, p.TaxKind), Email: p.Email, Consent: string(coreDayOf(b.facts[f.Payee].EConsent)), Handed: []LetterLine{}}
 		for _, a := range f.Boxes {
 			x.Boxes = append(x.Boxes, FormAmount{string(a.Box), b.rules.Boxes[a.Box].Caption, a.Amount})
 		}
@@ -212,7 +213,7 @@ func (b *payeeBook) page(f payees.Form, payer PayerFacts, payerID string, whole 
 	p := b.who[f.Payee]
 	title := map[string]string{"NEC": "Nonemployee Compensation", "MISC": "Miscellaneous Information"}[f.Kind]
 	x := files.FormPage{Year: b.year, Form: "Form 1099-" + f.Kind, Title: title, Payer: append([]string{payer.Name}, append(addressLines(payer.Address), payer.Telephone)...), PayerID: payerID, Account: fmt.Sprint("V", f.Payee)}
-	x.Payee = []string{p.Name}
+	x.Payee = []string{p.Line1()}
 	if p.TradeName != "" {
 		x.Payee = append(x.Payee, p.TradeName)
 	}
@@ -271,7 +272,10 @@ func (b *payeeBook) writeForms(w io.Writer, q FormsWanted) error {
 	payer, payerID := t.payer()
 	sees := t.SeesTaxIDs
 	if !sees {
-		payerID = payer.Masked
+		if q.For == "payee" {
+			return fail(Forbidden, "not-allowed", "a payee's statement bears the payer's whole tax number, which you may not see here; it is printed by someone who may")
+		}
+		payerID = "not shown" // it is never truncated
 	}
 	var pages []files.FormPage
 	for _, f := range b.forms() {
@@ -439,7 +443,7 @@ func (a *App) AskW9(ctx context.Context, who Who, ledgerID int64, ids []int64) (
 				printed++
 			}
 			var paper bytes.Buffer
-			to := []string{p.Name}
+			to := []string{p.Line1()}
 			if p.Street != "" {
 				to = append(to, p.Street, strings.TrimSpace(p.City+", "+p.State+" "+p.Zip))
 			}
@@ -481,6 +485,9 @@ func (a *App) HandOver(ctx context.Context, who Who, ledgerID int64, year int, i
 			p := b.who[f.Payee]
 			if how == "mail" && p.Email == "" {
 				return fail(Conflict, "no-address", "%s has no e-mail address; print the statement, or add the address", p.Name)
+			}
+			if how == "mail" && b.facts[f.Payee].EConsent == nil {
+				return fail(Conflict, "no-consent", "%s has not agreed to get the statement electronically; print it, or keep the day of the consent with the payee first", p.Name)
 			}
 			var paper bytes.Buffer
 			if err := b.writeForms(&paper, FormsWanted{Payees: []int64{f.Payee}, Kind: f.Kind, For: "payee"}); err != nil {

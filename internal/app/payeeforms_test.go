@@ -35,9 +35,15 @@ func TestFormsAndStatements(t *testing.T) {
 	}
 	require.Equal(t, "no-forms", code(t, d.WriteForms(d.ctx, d.who, d.client, app.FormsWanted{Year: 2026, For: "payee", Kind: "MISC"}, &bytes.Buffer{})))
 	ida := f.Forms[0].Payee
+	_, err = d.HandOver(d.ctx, d.who, d.client, 2026, []int64{ida}, "mail")
+	require.Equal(t, "no-consent", code(t, err), "electronically only with the payee's consent")
+	d.say("Marrow, Ida", func(f *app.PayeeFacts) { f.Consent = "2026-11-20" })
 	n, err := d.HandOver(d.ctx, d.who, d.client, 2026, []int64{ida}, "mail")
 	require.NoError(t, err)
 	require.Equal(t, 1, n)
+	d.say("Marrow, Ida", func(f *app.PayeeFacts) { f.Consent = "" })
+	_, err = d.HandOver(d.ctx, d.who, d.client, 2026, []int64{ida}, "mail")
+	require.Equal(t, "no-consent", code(t, err), "revoked")
 	m, p, err := d.AskW9(d.ctx, d.who, d.client, []int64{ida, d.payee("Bell Electric", 2026).ID})
 	require.NoError(t, err)
 	require.Equal(t, [2]int{1, 1}, [2]int{m, p})

@@ -9,6 +9,7 @@ import (
 	"strings"
 	"time"
 
+	"coatrack/internal/core/ledger"
 	"coatrack/internal/core/money"
 	"coatrack/internal/core/payees"
 )
@@ -67,7 +68,7 @@ func (b *payeeBook) look() (SecondLook, error) {
 	}
 	b.openAll()
 	splits, totals := b.splits()
-	add("not-said", "Nothing said, and over the threshold", "say whether they get forms, and what they are", b.lookNotSaid(splits))
+	add("not-said", "Nothing said, and over the threshold", "say whether they get forms, and what they are", b.lookNotSaid())
 	add("no-vendor", "Payments without a vendor", "name the vendor, or somebody lacks a form", b.lookNoVendor(splits))
 	add("method", "Methods undecided", "say how these were paid", b.lookMethods())
 	add("assumed", "An assumed method decides a form", "nothing says how it was paid; a bank account is taken as check or transfer", b.lookAssumed())
@@ -92,6 +93,11 @@ func (b *payeeBook) look() (SecondLook, error) {
 	}
 	add("nothing", "Gets forms, and nothing to report", "a blank result explains itself", none)
 	add("identity", "Who they are said to be", "a fault on a form, or one to look at once", b.lookIdentity())
+	w9, err := b.lookW9()
+	if err != nil {
+		return out, err
+	}
+	add("w9", "Form W-9 missing or late", "every payee over a threshold needs one from before the first payment", w9)
 	due, err := b.lookWithholding()
 	if err != nil {
 		return out, err
@@ -115,24 +121,57 @@ func (b *payeeBook) look() (SecondLook, error) {
 	return out, b.lookChanged(&out, splits)
 }
 
-// lookNotSaid are payees on whom nothing was said whose reportable-looking total
-// meets the year's general threshold.
-func (b *payeeBook) lookNotSaid(splits map[int64]Split) (items []LookItem) {
-	at := b.rules.Boxes["NEC 1"].Threshold
-	for id, s := range splits {
+// lookNotSaid are payees on whom nothing was said though a box would meet its own threshold.
+func (b *payeeBook) lookNotSaid() (items []LookItem) {
+	for id, sum := range payees.NotSaid(b.lines, b.res, b.who, b.root, b.rules) {
 		p := b.who[id]
-		if id == 0 || p.Gets != "" {
-			continue
+		w := "nobody has said whether this payee gets forms"
+		if !p.Known() {
+			w += ", and the class is missing"
 		}
-		if sum := s[payees.OnForm] + s[payees.Under] + s[payees.Undecided]; sum >= at {
-			w := "nobody has said whether this payee gets forms"
-			if !p.Known() {
-				w += ", and the class is missing"
-			}
-			items = append(items, LookItem{Payee: id, Name: p.Name, Words: w, Amount: sum})
-		}
+		items = append(items, LookItem{Payee: id, Name: p.Name, Words: w, Amount: sum})
 	}
 	return items
+}
+
+// lookW9 are payees over a threshold without a Form W-9, or with one that came after the first
+// payment of the year.
+func (b *payeeBook) lookW9() (items []LookItem, err error) {
+	over := map[int64]money.Amount{}
+	for k, s := range b.res.Sums {
+		if k.Payee > 0 && s.Meets(b.rules.Boxes[k.Box]) {
+			over[k.Payee] += s.Amount
+		}
+	}
+	if len(over) == 0 {
+		return nil, nil
+	}
+	var rows []struct {
+		Vendor    *int64
+		SaidParty *int64
+		Day       time.Time
+	}
+	if err := b.t.Raw(`select p.vendor, p.said_party, min(p.day) as day from paid_line p where ` + b.inYear() + ` and p.amount > 0 group by 1, 2`).Scan(&rows).Error; err != nil {
+		return nil, err
+	}
+	first := map[int64]ledger.Day{}
+	paid := func(id int64, day ledger.Day) {
+		if had, ok := first[id]; !ok || day < had {
+			first[id] = day
+		}
+	}
+	for _, r := range rows {
+		paid(b.root(b.payeeOf(r.Vendor, r.SaidParty)), coreDayOf(&r.Day))
+	}
+	for _, r := range b.ledger {
+		paid(b.root(r.payee), coreDayOf(&r.Day))
+	}
+	for id, sum := range over {
+		if f, ok := payees.W9Fault(b.who[id], first[id]); ok {
+			items = append(items, LookItem{Payee: id, Name: b.who[id].Name, Words: f.Words, Grade: f.Grade, Amount: sum})
+		}
+	}
+	return items, nil
 }
 
 func (b *payeeBook) lookNoVendor(splits map[int64]Split) []LookItem {
@@ -238,7 +277,7 @@ func (b *payeeBook) lookBack() (items []LookItem, err error) {
 		Kind, Ref string
 		Amount    int64
 	}
-	err = b.t.Raw(`select p.id, p.vendor, p.said_party, p.day, p.kind, p.ref, p.amount from paid_line p where ` + b.inYear() + ` and p.amount < 0 and p.undoes_head = '' order by p.day limit 500`).Scan(&rows).Error
+	err = b.t.Raw(`select p.id, p.vendor, p.said_party, p.day, p.kind, p.ref, p.amount from paid_line p where ` + b.inYear() + ` and p.amount < 0 and p.undoes_head = '' order by p.day`).Scan(&rows).Error
 	for _, r := range rows {
 		id := b.root(b.payeeOf(r.Vendor, r.SaidParty))
 		items = append(items, LookItem{Payee: id, Name: cmp.Or(b.who[id].Name, "No vendor named"), Words: strings.TrimSpace(r.Kind+" "+r.Ref) + " of " + coreDayOf(&r.Day).Words(), Amount: money.Amount(r.Amount), Line: r.ID})
@@ -266,7 +305,7 @@ func (b *payeeBook) lookIncidental() (items []LookItem, err error) {
 		Ref       string
 		Work, Aux int64
 	}
-	err = b.t.Raw(`select p.vendor, min(p.day) as day, max(p.ref) as ref, (sum(p.amount) filter (where p.label_id in ?))::bigint as work, (sum(p.amount) filter (where p.label_id in ?))::bigint as aux from paid_line p where `+b.inYear()+` and p.vendor is not null group by p.vendor, p.source, p.head having count(distinct p.label_id) > 1 and sum(p.amount) filter (where p.label_id in ?) > coalesce(sum(p.amount) filter (where p.label_id in ?), 0) and sum(p.amount) filter (where p.label_id in ?) > 0 order by 2 limit 200`, service, goods, service, goods, goods).Scan(&rows).Error
+	err = b.t.Raw(`select p.vendor, min(p.day) as day, max(p.ref) as ref, (sum(p.amount) filter (where p.label_id in ?))::bigint as work, (sum(p.amount) filter (where p.label_id in ?))::bigint as aux from paid_line p where `+b.inYear()+` and p.vendor is not null group by p.vendor, p.source, p.head having count(distinct p.label_id) > 1 and sum(p.amount) filter (where p.label_id in ?) > coalesce(sum(p.amount) filter (where p.label_id in ?), 0) and sum(p.amount) filter (where p.label_id in ?) > 0 order by 2`, service, goods, service, goods, goods).Scan(&rows).Error
 	for _, r := range rows {
 		id := b.root(b.party[r.Vendor])
 		p := b.who[id]
@@ -286,7 +325,7 @@ func (b *payeeBook) lookGifts() (items []LookItem, err error) {
 		Day       time.Time
 		Amount    int64
 	}
-	err = b.t.Raw(`select p.id, p.vendor, p.said_party, p.day, p.amount from paid_line p where ` + b.inYear() + ` and (p.memo ilike '%gift card%' or p.ref ilike '%gift card%' or p.method_text ilike '%gift card%') order by p.day limit 200`).Scan(&rows).Error
+	err = b.t.Raw(`select p.id, p.vendor, p.said_party, p.day, p.amount from paid_line p where ` + b.inYear() + ` and (p.memo ilike '%gift card%' or p.ref ilike '%gift card%' or p.method_text ilike '%gift card%') order by p.day`).Scan(&rows).Error
 	for _, r := range rows {
 		id := b.root(b.payeeOf(r.Vendor, r.SaidParty))
 		items = append(items, LookItem{Payee: id, Name: cmp.Or(b.who[id].Name, "No vendor named"), Words: "a gift card of " + coreDayOf(&r.Day).Words(), Amount: money.Amount(r.Amount), Line: r.ID})

@@ -81,9 +81,9 @@ func (a *App) MatchNames(ctx context.Context, who Who, ledgerID int64, ids []int
 			if !ok || id <= 0 {
 				return fail(Invalid, "no-such-party", "payee %d is not in this ledger", id)
 			}
-			asks = append(asks, ask{i, p.Name, p.TaxID, p.TaxKind})
+			asks = append(asks, ask{i, p.Line1(), p.TaxID, p.TaxKind})
 			out = append(out, MatchLine{Payee: p.ID, Name: p.Name})
-			marks[p.ID] = t.Mark(p.Name + "|" + p.TaxID)
+			marks[p.ID] = t.Mark(p.Line1() + "|" + p.TaxID)
 		}
 		return nil
 	})

@@ -15,7 +15,9 @@ import (
 
 // PayeeFacts are what Form W-9 says of a vendor, and a person's word on it.
 type PayeeFacts struct {
-	Name          string  `json:"name" doc:"line 1 of Form W-9"`
+	Name          string  `json:"name" doc:"of the vendor; line 1 of Form W-9, unless legal_name says another"`
+	Legal         string  `json:"legal_name,omitempty" doc:"line 1 of Form W-9, where it is not the vendor's name"`
+	Consent       string  `json:"e_consent,omitempty" doc:"ISO date on which the payee agreed to get statements electronically; empty: did not, or revoked it"`
 	TradeName     string  `json:"trade_name"`
 	Class         string  `json:"class" doc:"one of the classes of Form W-9, or empty"`
 	ClassFrom     string  `json:"class_from" enum:",w9,said,guess"`
@@ -198,7 +200,7 @@ func (b *payeeBook) one(id int64) (Payee, error) {
 func (b *payeeBook) describe(out *Payee, p payees.Payee) {
 	id := p.ID
 	own, f := b.parties[id], b.facts[id]
-	out.Facts = PayeeFacts{Name: own.Name, TradeName: own.TradeName, TaxKind: f.TaxKind, Street: f.Street, City: f.City, State: f.State, Zip: f.Zip, Email: own.Email, Telephone: own.Telephone, Attorney: f.Attorney, Exempt: f.ExemptCode, Agent: f.Agent, Ordered: f.Ordered, Gets: f.Gets, Why: f.Why, WithoutNumber: f.WithoutNumber, W9: string(coreDayOf(f.W9Day))}
+	out.Facts = PayeeFacts{Name: own.Name, TradeName: own.TradeName, TaxKind: f.TaxKind, Street: f.Street, City: f.City, State: f.State, Zip: f.Zip, Email: own.Email, Telephone: own.Telephone, Attorney: f.Attorney, Exempt: f.ExemptCode, Agent: f.Agent, Ordered: f.Ordered, Gets: f.Gets, Why: f.Why, WithoutNumber: f.WithoutNumber, W9: string(coreDayOf(f.W9Day)), Legal: f.LegalName, Consent: string(coreDayOf(f.EConsent))}
 	if c := payees.ReadClass(own.Class); c != "" {
 		out.Facts.Class, out.Facts.ClassFrom = c, cmp.Or(f.ClassFrom, payees.FromSaid)
 	}
@@ -212,7 +214,7 @@ func (b *payeeBook) describe(out *Payee, p payees.Payee) {
 	}
 	out.Complete, _ = payees.Completeness(p)
 	out.Faults = append(out.Faults, payees.Identity(p)...)
-	if f.MatchCode != nil && store.SameMark(f.MatchMark, b.t.Mark(p.Name+"|"+p.TaxID)) {
+	if f.MatchCode != nil && store.SameMark(f.MatchMark, b.t.Mark(p.Line1()+"|"+p.TaxID)) {
 		a := matchAnswer(*f.MatchCode)
 		a.Day = string(coreDayOf(f.MatchDay))
 		out.Match = &a
@@ -392,6 +394,8 @@ func (a *App) SayPayee(ctx context.Context, who Who, ledgerID, id, version int64
 			return fail(Invalid, "bad-code", "%q is no exempt payee code of Form W-9; they go from 1 to 13", f.Exempt)
 		case f.W9 != "" && dayPtr(f.W9) == nil:
 			return fail(Invalid, "bad-day", "“%s” is not a day; write it as 2026-06-30", f.W9)
+		case f.Consent != "" && dayPtr(f.Consent) == nil:
+			return fail(Invalid, "bad-day", "“%s” is not a day; write it as 2026-06-30", f.Consent)
 		}
 		if err := store.MapError(t.Exec(`update party set name = ?, trade_name = ?, class = ?, email = ?, telephone = ?, address = ?, version = version + 1 where ledger_id = ? and id = ?`,
 			f.Name, f.TradeName, f.Class, f.Email, f.Telephone, cmp.Or(oneAddress(f.Street, f.City, f.State, f.Zip), p.Address), t.Ledger, id).Error); err != nil {
@@ -413,8 +417,8 @@ func (a *App) SayPayee(ctx context.Context, who Who, ledgerID, id, version int64
 		if err := t.Exec(`insert into payee (ledger_id, party_id) values (?, ?) on conflict do nothing`, t.Ledger, id).Error; err != nil {
 			return err
 		}
-		if err := t.Exec(`update payee set tax_kind = ?, class_from = ?, w9_day = ?, street = ?, city = ?, state = ?, zip = ?, attorney = ?, exempt_code = ?, agent = ?, ordered = ?, gets = ?, why = ?, without_number = ?, version = version + 1 where ledger_id = ? and party_id = ?`,
-			f.TaxKind, from, dayPtr(f.W9), f.Street, f.City, strings.ToUpper(f.State), f.Zip, f.Attorney, f.Exempt, f.Agent, f.Ordered, f.Gets, f.Why, f.WithoutNumber, t.Ledger, id).Error; err != nil {
+		if err := t.Exec(`update payee set tax_kind = ?, class_from = ?, w9_day = ?, street = ?, city = ?, state = ?, zip = ?, attorney = ?, exempt_code = ?, agent = ?, ordered = ?, gets = ?, why = ?, without_number = ?, legal_name = ?, e_consent = ?, version = version + 1 where ledger_id = ? and party_id = ?`,
+			f.TaxKind, from, dayPtr(f.W9), f.Street, f.City, strings.ToUpper(f.State), f.Zip, f.Attorney, f.Exempt, f.Agent, f.Ordered, f.Gets, f.Why, f.WithoutNumber, strings.Join(strings.Fields(f.Legal), " "), dayPtr(f.Consent), t.Ledger, id).Error; err != nil {
 			return err
 		}
 		said := f

@@ -16,11 +16,6 @@ import (
 	"coatrack/internal/store"
 )
 
-func translated(text string, year int) string {
-	box, _ := rulebook.Translate(text, year)
-	return box
-}
-
 // whoIsPaid are the parties with what is known of them as payees, and which of them are one.
 type whoIsPaid struct {
 	parties map[int64]store.Party
@@ -200,6 +195,7 @@ func (t *Tx) readPeople() (whoIsPaid, error) {
 		if root != all[0].ID { // the root leads with its name and number
 			r := b.payee(root)
 			j.Name, j.TaxKind = r.Name, r.TaxKind
+			j.Legal = r.Legal
 		}
 		b.who[root] = j
 	}
@@ -210,7 +206,7 @@ func (t *Tx) readPeople() (whoIsPaid, error) {
 // it is needed.
 func (b *whoIsPaid) payee(id int64) payees.Payee {
 	p, f := b.parties[id], b.facts[id]
-	x := payees.Payee{ID: id, Name: p.Name, TradeName: p.TradeName, Class: payees.ReadClass(p.Class), ClassFrom: cmp.Or(f.ClassFrom, payees.FromSaid), TaxKind: f.TaxKind, Street: f.Street, City: f.City, State: f.State, Zip: f.Zip, Email: p.Email, Attorney: f.Attorney, Exempt: f.ExemptCode, Agent: f.Agent, Order: f.Ordered, Gets: f.Gets, Why: f.Why, WithoutNumber: f.WithoutNumber}
+	x := payees.Payee{ID: id, Name: p.Name, Legal: f.LegalName, TradeName: p.TradeName, Class: payees.ReadClass(p.Class), ClassFrom: cmp.Or(f.ClassFrom, payees.FromSaid), TaxKind: f.TaxKind, Street: f.Street, City: f.City, State: f.State, Zip: f.Zip, Email: p.Email, Attorney: f.Attorney, Exempt: f.ExemptCode, Agent: f.Agent, Order: f.Ordered, Gets: f.Gets, Why: f.Why, WithoutNumber: f.WithoutNumber}
 	if f.W9Day != nil {
 		x.W9 = coreDayOf(f.W9Day)
 	}
@@ -339,6 +335,8 @@ func (b *payeeBook) fundOf(l store.Label) string {
 			return payees.FundBank
 		case "card":
 			return payees.FundCard
+		case "cash":
+			return payees.FundCash
 		}
 	}
 	switch m, _ := payees.SuggestMethod(l.Name); m {
@@ -394,7 +392,10 @@ func (b *payeeBook) accountLive(label int64) bool {
 
 func (b *payeeBook) suggestion(l store.Label) *payees.Suggestion {
 	if box, ok := strings.CutPrefix(l.Section, "box:"); ok {
-		box, why, _ := strings.Cut(box, ", says ")
+		if box, why, ok := strings.Cut(box, maySayBox); ok {
+			return &payees.Suggestion{Box: payees.Box(box), Evidence: "perhaps says " + why + ": compare the number with the form of that year", Confidence: 0.5}
+		}
+		box, why, _ := strings.Cut(box, saysBox)
 		return &payees.Suggestion{Box: payees.Box(box), Evidence: "says " + why, Confidence: 0.85}
 	}
 	var id int64
@@ -519,17 +520,21 @@ func (b *payeeBook) loadLedger(need func(label, payee int64) (string, payees.Box
 	t := b.t
 	var rows []ledgerPaid
 	err := t.Raw(`select e.id as entry_id, l.no, e.unit_id, e.day, e.party, e.method, e.memo, l.account_id, l.amount,
-			coalesce((select f.account_id from line f join account fa on fa.ledger_id = f.ledger_id and fa.id = f.account_id where f.ledger_id = e.ledger_id and f.entry_id = e.id and f.amount < 0 and fa.sort in ('bank', 'card') order by f.no limit 1), 0) as fund_id,
-			(select sum(x.amount)::bigint from line x join account xa on xa.ledger_id = x.ledger_id and xa.id = x.account_id where x.ledger_id = e.ledger_id and x.entry_id = e.id and xa.sort not in ('bank', 'card')) as total
+			coalesce((select f.account_id from line f join account fa on fa.ledger_id = f.ledger_id and fa.id = f.account_id where f.ledger_id = e.ledger_id and f.entry_id = e.id and f.amount < 0 and fa.sort in ('bank', 'card', 'cash') order by f.no limit 1), 0) as fund_id,
+			(select sum(x.amount)::bigint from line x join account xa on xa.ledger_id = x.ledger_id and xa.id = x.account_id where x.ledger_id = e.ledger_id and x.entry_id = e.id and xa.sort not in ('bank', 'card', 'cash')) as total
 		from entry e join line l on l.ledger_id = e.ledger_id and l.entry_id = e.id join account a on a.ledger_id = l.ledger_id and a.id = l.account_id
-		where e.ledger_id = ? and e.kind = 'payment' and e.party <> '' and e.day between make_date(?, 1, 1) and make_date(?, 12, 31) and a.sort not in ('bank', 'card')
+		where e.ledger_id = ? and e.kind = 'payment' and e.party <> '' and e.day between make_date(?, 1, 1) and make_date(?, 12, 31) and a.sort not in ('bank', 'card', 'cash')
 			and e.reverses_entry is null and not exists (select 1 from entry r where r.ledger_id = e.ledger_id and r.reverses_entry = e.id) order by e.day, e.id, l.no`, t.Ledger, b.year, b.year).Scan(&rows).Error
 	if err != nil || len(rows) == 0 {
 		return err
 	}
 	byName := map[string]int64{}
 	for id, p := range b.parties {
-		byName[strings.ToLower(p.Name)] = id
+		k := strings.ToLower(p.Name)
+		if other, two := byName[k]; two && b.root(other) != b.root(id) {
+			id = 0 // two of one name: which one was paid is not known
+		}
+		byName[k] = id
 	}
 	inFiles, err := b.headSums()
 	if err != nil {
@@ -565,6 +570,8 @@ func (b *payeeBook) loadLedger(need func(label, payee int64) (string, payees.Box
 			fund = payees.FundBank
 		case "card":
 			fund = payees.FundCard
+		case "cash":
+			fund = payees.FundCash
 		}
 		stated := payees.ReadMethod(r.Method)
 		text := ""

@@ -96,7 +96,7 @@ func (b *payeeBook) prepare(what SendWhat, service string) (int64, error) {
 			words = "C"
 		}
 		row := b.efileRow(i+1, s.Kind, s.Boxes, s.Held, p, payer, payerID, words)
-		name, mark := p.Name, t.numberMark(p.TaxID, p.TaxKind)
+		name, mark := p.Line1(), t.numberMark(p.TaxID, p.TaxKind)
 		if s.was != nil { // the first form is set to zero for whom it was filed
 			var before []string
 			if plain, err := t.Unseal(s.was.Sealed, "filing"); err == nil && json.Unmarshal(plain, &before) == nil {

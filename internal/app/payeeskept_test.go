@@ -16,7 +16,7 @@ import (
 func TestTaxIDs(t *testing.T) {
 	d := payeeDesk(t)
 	ida := d.payee("Marrow, Ida", 2026)
-	require.Equal(t, "•••-••-6789", ida.Masked)
+	require.Equal(t, "XXX-XX-6789", ida.Masked)
 	n, err := d.ShowTaxID(d.ctx, d.who, d.client, ida.ID)
 	require.NoError(t, err)
 	require.Equal(t, "123-45-6789", n)
@@ -62,14 +62,14 @@ func TestVendorsBroughtAgain(t *testing.T) {
 	for _, x := range c.Lines[0].Changes {
 		said = append(said, x.Field+": "+x.Before+" → "+x.After)
 	}
-	require.Equal(t, []string{"address: 1 Quay, Pellan Reach, ME 04001 → 1 Quay, Pellan Reach, ME 04002", "postal code: 04001 → 04002", "tax number: •••-••-6789 → •••-••-6780"}, said)
+	require.Equal(t, []string{"address: 1 Quay, Pellan Reach, ME 04001 → 1 Quay, Pellan Reach, ME 04002", "postal code: 04001 → 04002", "tax number: XXX-XX-6789 → XXX-XX-6780"}, said)
 	require.Equal(t, "same", c.Lines[1].What)
 	d.take(b)
 	ida := d.payee("Marrow, Ida", 2026)
 	require.Equal(t, "yes", ida.Facts.Gets)
 	require.Equal(t, payees.FromW9, ida.Facts.ClassFrom)
 	require.Equal(t, payees.Proprietor, ida.Facts.Class)
-	require.Equal(t, "•••-••-6780", ida.Masked)
+	require.Equal(t, "XXX-XX-6780", ida.Masked)
 	require.Equal(t, "1 Quay", ida.Facts.Street)
 }
 

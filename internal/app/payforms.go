@@ -67,12 +67,17 @@ type PayForms struct {
 	People  []FormPerson `json:"employees" doc:"only for those who may see pay"`
 	F941    []FormBox    `json:"f941"`
 	Short   money.Amount `json:"short" doc:"withheld too little: the employer owes it, it is no fraction of cents"`
-	F940    []FormBox    `json:"f940"`
-	Notes   []string     `json:"notes"`
-	Runs    int          `json:"runs"`
-	Waiting int          `json:"waiting" doc:"of these, runs that are not posted; the forms count them"`
-	SeesPay bool         `json:"sees_pay"`
-	Due     string       `json:"due,omitempty" doc:"of the quarter's Form 941, ISO date"`
+	Over    money.Amount `json:"over" doc:"withheld too much beyond rounding: it is owed to employees"`
+	Shorts  []FormShort  `json:"shorts" doc:"whose tax was withheld otherwise than its rate asks; only for those who may see pay"`
+
+	ScheduleB []DayTax       `json:"schedule_b" doc:"liability by check date, as the registers have it; hidden with the lines of Form 941"`
+	Months    []money.Amount `json:"months" doc:"line 16: liability of the quarter's three months"`
+	F940      []FormBox      `json:"f940"`
+	Notes     []string       `json:"notes"`
+	Runs      int            `json:"runs"`
+	Waiting   int            `json:"waiting" doc:"of these, runs that are not posted; the forms count them"`
+	SeesPay   bool           `json:"sees_pay"`
+	Due       string         `json:"due,omitempty" doc:"of the quarter's Form 941, ISO date"`
 }
 
 // GetPayForms adds the runs of a year up into Form W-2, Form 941 of a quarter and
@@ -84,7 +89,7 @@ func (a *App) GetPayForms(ctx context.Context, who Who, ledgerID int64, year, qu
 }
 
 func (t *Tx) payForms(year, quarter int) (PayForms, error) {
-	out := PayForms{W2: []FormBox{}, F941: []FormBox{}, F940: []FormBox{}, Places: []FormPlace{}, People: []FormPerson{}, Notes: []string{}, Years: rulebook.Years()}
+	out := PayForms{W2: []FormBox{}, F941: []FormBox{}, F940: []FormBox{}, Places: []FormPlace{}, People: []FormPerson{}, Notes: []string{}, Years: rulebook.Years(), Shorts: []FormShort{}, ScheduleB: []DayTax{}, Months: []money.Amount{}}
 	runs, err := t.payRuns(0)
 	if err != nil {
 		return out, err
@@ -150,8 +155,11 @@ func (t *Tx) payForms(year, quarter int) (PayForms, error) {
 	if err != nil {
 		return out, err
 	}
-	lines, short := payroll.Form941(ps, book, out.Quarter, people)
-	out.F941, out.Short = fill("941", lines), short
+	lines, err := t.quarterly(&out, runs, items, ps, book, people)
+	if err != nil {
+		return out, err
+	}
+	out.F941 = fill("941", lines)
 	out.F940 = fill("940", payroll.Form940(ps, book))
 	if t.Client.EntityClass == "nonprofit" {
 		out.Notes = append(out.Notes, "a 501(c)(3) owes no federal unemployment tax and files no Form 940; other nonprofits do")
@@ -232,7 +240,8 @@ func (t *Tx) hideBoxes(out *PayForms, runs []payRunRow, ps []payroll.Paying, boo
 		}
 	}
 	if some {
-		out.Short = 0
+		out.Short, out.Over = 0, 0
+		out.ScheduleB, out.Months = []DayTax{}, []money.Amount{}
 		out.Notes = append(out.Notes, "Some boxes are hidden from you: with other figures they would tell what fewer than three people earn. Somebody who may see pay can open them.")
 	}
 	return nil

@@ -257,7 +257,7 @@ func (t *Tx) tiesOff(r payRunRow, items []payItemRow, taxes []RunTie) ([]RunTie,
 		return nil, err
 	}
 	var off []RunTie
-	for _, tie := range payroll.Ties(run, rulebook.Year{}, paid, nil) {
+	for _, tie := range payroll.Ties(run, rulebook.Year{}, paid, payroll.Before{}) {
 		if !tie.Holds() {
 			off = append(off, RunTie{Proof: tie.Proof, Difference: tie.Difference()})
 		}

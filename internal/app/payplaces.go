@@ -3,6 +3,7 @@ package app
 import (
 	"context"
 	"fmt"
+	"slices"
 	"strings"
 	"unicode"
 
@@ -61,6 +62,9 @@ func (t *Tx) formPlaces(out *PayForms, ps []payroll.Paying, name map[int64]strin
 			}
 		}
 		out.Places = append(out.Places, x)
+	}
+	if slices.ContainsFunc(places[0], func(l payroll.PlaceSum) bool { return l.Assumed }) {
+		out.Notes = append(out.Notes, "Box 18 has the state's wages for employees whose local wages no item says. A locality may tax other wages: set box 18, with the locality, on the items that it taxes.")
 	}
 	if undivided > 0 {
 		out.Notes = append(out.Notes, fmt.Sprintf("wages of %d %s taxed in several places are not divided in boxes 16 or 18: say on the items which pay is of which place, or divide them by hand", undivided, plural(undivided, "employee", "employees")))

@@ -91,6 +91,9 @@ func (p payItemRow) core() payroll.Item {
 	if p.Sure {
 		i.Kind = payroll.Kind(p.Kind)
 	}
+	if p.Feeds != nil {
+		i.Feeds, i.Said = p.feeds(0), true
+	}
 	return i
 }
 
@@ -100,7 +103,7 @@ func (p payItemRow) feeds(year int) []payroll.Feed {
 	if p.Feeds != nil {
 		var f []payroll.Feed
 		store.ReadKept("an item's boxes", []byte(*p.Feeds), &f)
-		return f
+		return payroll.BoxesIn(f, year)
 	}
 	s, _ := payroll.SpecOf(payroll.Kind(p.Kind))
 	return s.FeedsIn(year)

@@ -155,6 +155,15 @@ func (t *Tx) runView(id int64) (RunView, *payroll.Run, payroll.Plan, error) {
 		if tie.Causes == nil {
 			tie.Causes = []proof.Cause{}
 		}
+		if out.SeesPay && len(tie.Off) > 0 {
+			es, err := t.employees()
+			if err != nil {
+				return out, run, plan, err
+			}
+			for _, x := range tie.Off {
+				tie.Rows = append(tie.Rows, proof.Row{Words: cmp.Or(es[x.Employee].Name, "the run's totals") + ": computed " + x.Should.Plain() + ", the report has " + x.Withheld.Plain(), Amount: x.Should - x.Withheld})
+			}
+		}
 		if !out.SeesPay {
 			tie.Rows = []proof.Row{}
 		}

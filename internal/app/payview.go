@@ -207,7 +207,7 @@ func (t *Tx) runState(r payRunRow, run *payroll.Run, all []payRunRow, holds []pa
 		}
 		return "stopped", fmt.Sprintf("%d items have no home", len(names))
 	}
-	for _, tie := range payroll.Ties(run, rulebook.Year{}, payroll.Paid{}, nil) {
+	for _, tie := range payroll.Ties(run, rulebook.Year{}, payroll.Paid{}, payroll.Before{}) {
 		if !tie.Holds() {
 			return "stopped", "a tie does not hold"
 		}

@@ -23,11 +23,11 @@ func yearOf(d ledger.Day) int {
 	return n
 }
 
-// toDate is what each employee earned under the wage base before a run, this
-// year, and what each item came to with it; known is false where nothing of before
+// toDate is what each employee earned in the bases of social security and Medicare before a
+// run, this year, and what each item came to with it; known is false where nothing of before
 // is there.
-func (t *Tx) toDate(r payRunRow, run *payroll.Run, all []payRunRow, items []payItemRow) (base, sums map[int64]money.Amount, known bool, err error) {
-	base, sums = map[int64]money.Amount{}, map[int64]money.Amount{}
+func (t *Tx) toDate(r payRunRow, run *payroll.Run, all []payRunRow, items []payItemRow) (base payroll.Before, sums map[int64]money.Amount, known bool, err error) {
+	base, sums = payroll.Before{SS: map[int64]money.Amount{}, Med: map[int64]money.Amount{}}, map[int64]money.Amount{}
 	year := yearOf(run.Head.Check)
 	var mine []payRunRow
 	for _, o := range all {
@@ -40,7 +40,7 @@ func (t *Tx) toDate(r payRunRow, run *payroll.Run, all []payRunRow, items []payI
 	}
 	light, _, err := t.lightRuns(mine, items)
 	if err != nil {
-		return nil, nil, false, err
+		return base, nil, false, err
 	}
 	var before []payRunRow
 	for _, o := range mine {
@@ -51,23 +51,37 @@ func (t *Tx) toDate(r payRunRow, run *payroll.Run, all []payRunRow, items []payI
 			before = append(before, o)
 		}
 	}
-	earned, err := t.byEmployee(before, items, underBase(year))
-	for _, o := range before {
-		for who, a := range earned[o.BatchID] {
-			base[who] += a
+	for _, x := range []struct {
+		counts counts
+		into   map[int64]money.Amount
+	}{{underBase(year), base.SS}, {ofMedicare(year), base.Med}} {
+		earned, err := t.byEmployee(before, items, x.counts)
+		if err != nil {
+			return base, sums, known, err
+		}
+		for _, o := range before {
+			for who, a := range earned[o.BatchID] {
+				x.into[who] += a
+			}
 		}
 	}
-	return base, sums, known, err
+	return base, sums, known, nil
 }
 
 // counts says of an item which fractions of it count in a sum by employee.
 type counts func(i payItemRow, part func(num, den int64))
 
-// underBase counts what is earned under the wage base.
-func underBase(year int) counts {
+// underBase counts what is earned under the wage base: wages and tips, boxes 3 and 7.
+func underBase(year int) counts { return ofW2(year, "3", "7") }
+
+// ofMedicare counts what is earned in the base of Medicare.
+func ofMedicare(year int) counts { return ofW2(year, "5") }
+
+// ofW2 counts what an item feeds of boxes of Form W-2.
+func ofW2(year int, boxes ...string) counts {
 	return func(i payItemRow, part func(num, den int64)) {
 		for _, f := range i.feeds(year) {
-			if f.Form == "w2" && f.Box == "3" {
+			if f.Form == "w2" && slices.Contains(boxes, f.Box) {
 				part(f.Num, f.Den)
 			}
 		}
@@ -141,7 +155,8 @@ func (t *Tx) remember(r payRunRow, run *payroll.Run, items []payItemRow, facts [
 	if t.imported || run.Head.Check == "" {
 		return
 	}
-	for _, c := range []counts{underBase(yearOf(run.Head.Check)), netPay} {
+	year := yearOf(run.Head.Check)
+	for _, c := range []counts{underBase(year), ofMedicare(year), netPay} {
 		w := c.of(r, run, items)
 		k := earnedKey{t.Ledger, r.BatchID, r.Reading, w.fedBy()}
 		if _, ok := t.runs.get(k); ok {

@@ -237,7 +237,7 @@ func maskTax(plain string) string {
 		}
 		n++
 		if n <= digits-4 {
-			return '•'
+			return 'X'
 		}
 		return c
 	}, plain)

@@ -67,7 +67,7 @@ func DemoLedger() *Ledger {
 		f := strings.Split(l, "|")
 		add(f[0], f[1], f[2])
 	}
-	return NewLedger(LedgerCompany{ID: "co-7781", LegalName: "Heron Slip Boatyard LLC", TaxID: "••-•••5670", Currency: "USD", LastEntry: "2026-06-30"}, as, "demo-consent")
+	return NewLedger(LedgerCompany{ID: "co-7781", LegalName: "Heron Slip Boatyard LLC", TaxID: "XX-XXX5670", Currency: "USD", LastEntry: "2026-06-30"}, as, "demo-consent")
 }
 
 const demoAccounts = `1010|Estuary Bank, operating|Bank

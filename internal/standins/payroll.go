@@ -58,7 +58,7 @@ type Payroll struct {
 // July 2026 and two after.
 func DemoPayroll() *Payroll {
 	p := &Payroll{
-		company: LedgerCompany{ID: "emp-4410", LegalName: "Heron Slip Boatyard LLC", TaxID: "••-•••5670", Currency: "USD", LastEntry: "2026-07-31"},
+		company: LedgerCompany{ID: "emp-4410", LegalName: "Heron Slip Boatyard LLC", TaxID: "XX-XXX5670", Currency: "USD", LastEntry: "2026-07-31"},
 		token:   "demo-consent",
 		items: []PayItem{
 			{"e1", "Regular", "Earnings"},

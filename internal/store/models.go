@@ -406,6 +406,8 @@ type Payee struct {
 	WithoutNumber bool
 	JoinedTo      *int64
 	Apart         bool
+	LegalName     string     // line 1 of Form W-9, where it is not the vendor's name
+	EConsent      *time.Time `gorm:"column:e_consent"` // agreed to get statements electronically
 	MatchCode     *int
 	MatchMark     []byte
 	MatchDay      *time.Time

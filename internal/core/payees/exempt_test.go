@@ -35,7 +35,11 @@ func TestExemptPayeeCodes(t *testing.T) {
 		{"5", Proprietor, false, "NEC 1", false},
 		{"1", Proprietor, false, "NEC 1", false},
 		{"5", Partnership, false, "NEC 1", false},
-		{"2", TaxExempt, false, "NEC 1", true}, // by its class, not by the code
+		{"2", TaxExempt, false, "NEC 1", true},     // by its class, not by the code
+		{"1", CCorporation, false, "MISC 6", true}, // a nonprofit that ticked its legal form
+		{"1", Trust, false, "NEC 1", true},
+		{"3", LLCCCorp, false, "MISC 10", true},
+		{"4", CCorporation, false, "MISC 10", false},
 		{"7", "", false, "NEC 1", false},
 		{"13", Partnership, false, "NEC 1", false},
 		{"14", "", false, "NEC 1", false},
@@ -46,9 +50,12 @@ func TestExemptPayeeCodes(t *testing.T) {
 			p.ClassFrom = FromW9
 		}
 		require.Equal(t, c.exempt, ExemptFrom(p, c.box, rules.Boxes[c.box]) != "", "%+v", c)
-		// A person's word that it gets forms goes before every code.
+		// The mark "gets forms" lifts the exemption of a corporation, by class or by its code 5,
+		// and the form is worth a look; codes 1 to 4 stand.
 		p.Gets = GetsForms
-		require.Empty(t, ExemptFrom(p, c.box, rules.Boxes[c.box]))
+		stands := c.exempt && c.code >= "1" && c.code <= "4" && c.box != "" && p.CodeFits()
+		require.Equal(t, stands, ExemptFrom(p, c.box, rules.Boxes[c.box]) != "", "%+v", c)
+		require.Equal(t, c.exempt && !stands, MarkedThoughExempt(p, c.box, rules.Boxes[c.box]) != "", "%+v", c)
 	}
 }
 
@@ -67,6 +74,11 @@ func TestExemptCodeFaults(t *testing.T) {
 	require.Empty(t, fault("", Partnership))
 	require.Empty(t, fault("5", CCorporation))
 	require.Empty(t, fault("6", Partnership))
+	require.Contains(t, fault("4", Trust), "does not go with the class")
+	require.Empty(t, fault("1", Trust), "worth a look, not wrong")
+	look := Payee{Name: "Larkrise Fund", Class: CCorporation, ClassFrom: FromW9, Exempt: "1", TaxID: "12-3456789", TaxKind: "ein", Street: "1 Quay", City: "Pellan Reach", State: "ME", Zip: "04001"}
+	require.Len(t, Identity(look), 1)
+	require.Equal(t, LookAt, Identity(look)[0].Grade)
 	require.Contains(t, fault("0", Partnership), "1 to 13")
 	require.Contains(t, fault("14", Partnership), "1 to 13")
 	require.Contains(t, fault("5", Partnership), "does not go with the class, partnership")

@@ -183,7 +183,7 @@ func Identity(p Payee) []Fault {
 		out = append(out, f)
 	}
 	person := p.Class == Proprietor || p.Class == Disregarded
-	name := strings.TrimSpace(p.Name)
+	name := strings.TrimSpace(p.Line1())
 	same := p.TradeName != "" && strings.EqualFold(name, strings.TrimSpace(p.TradeName))
 	switch {
 	case name == "":
@@ -210,6 +210,8 @@ func Identity(p Payee) []Fault {
 		out = append(out, Fault{"exempt-code", Wrong, "“" + p.Exempt + "” is no exempt payee code of Form W-9; they go from 1 to 13"})
 	case p.Exempt != "" && !p.CodeFits():
 		out = append(out, Fault{"exempt-code", Wrong, "exempt payee code " + p.Exempt + " does not go with the class, " + p.Class + "; it exempts nobody until one of them is mended"})
+	case charterClass(p.Class) && (CodeClass(p.Exempt) == TaxExempt || CodeClass(p.Exempt) == Government):
+		out = append(out, Fault{"exempt-code-look", LookAt, "exempt payee code " + p.Exempt + " stands beside the class " + p.Class + ", the legal form of many such organizations: it exempts; worth a look"})
 	}
 	return append(out, addressFaults(p)...)
 }
@@ -248,12 +250,16 @@ func (p Payee) CodeFits() bool {
 	case c == CCorporation:
 		return Corporation(p.Class)
 	case c == Government:
-		return p.Class == Government || p.Class == Foreign
+		return p.Class == Government || p.Class == Foreign || p.Exempt != "4" && charterClass(p.Class)
 	case c == TaxExempt:
-		return p.Class == TaxExempt
+		return p.Class == TaxExempt || charterClass(p.Class)
 	}
 	return true
 }
+
+// charterClass says whether an organization that is exempt under a code may have ticked the class
+// as its legal form: a nonprofit is often a corporation or a trust.
+func charterClass(class string) bool { return Corporation(class) || class == Trust }
 
 func addressFaults(p Payee) []Fault {
 	var out []Fault
@@ -313,8 +319,8 @@ func Completeness(p Payee) (facts []Fact, have int) {
 	return facts, have
 }
 
-// Masked shows a number's last four digits and no more, as payee statements do
-// (IRS Pub. 1179).
+// Masked shows a number's last four digits and X for the others, as on a payee's statement
+// (IRS Pub. 1179: the first five digits are X or asterisks).
 func Masked(id, kind string) string {
 	d, _ := Digits(id)
 	if d == "" {
@@ -324,10 +330,10 @@ func Masked(id, kind string) string {
 	if len(d) > 4 {
 		last = d[len(d)-4:]
 	} else {
-		last = strings.Repeat("•", len(d))
+		last = strings.Repeat("X", len(d))
 	}
 	if kind == "ein" {
-		return "••-•••" + last
+		return "XX-XXX" + last
 	}
-	return "•••-••-" + last
+	return "XXX-XX-" + last
 }

@@ -3,6 +3,8 @@ package payees
 import (
 	"fmt"
 
+	"coatrack/internal/core/ledger"
+	"coatrack/internal/core/mapping"
 	"coatrack/internal/core/money"
 )
 
@@ -93,4 +95,48 @@ func Blank(lines int, res Result, totals Split, anySaid, anyMapped bool, year in
 		out = append(out, totals[Undecided].Figure("back")+" is undecided")
 	}
 	return out
+}
+
+// NotSaid returns the payees of whom nobody has said whether they get forms, with what was paid
+// them in boxes that would meet their own thresholds. A line whose account is open counts for the
+// box with the general threshold, NEC 1.
+func NotSaid(lines []Line, res Result, who map[int64]Payee, root func(int64) int64, rules Rules) map[int64]money.Amount {
+	sums := map[Key]money.Amount{}
+	for i, l := range lines {
+		id := root(l.Payee)
+		switch res.Outcomes[i].Bucket {
+		case OtherYear, OtherMethod, Exempt, NotReportable:
+			continue
+		}
+		if id == 0 || who[id].Gets != "" {
+			continue
+		}
+		box := l.box()
+		if _, ok := rules.Boxes[box]; !ok {
+			if l.State == mapping.OutState {
+				continue
+			}
+			box = "NEC 1"
+		}
+		sums[Key{id, box}] += l.Amount
+	}
+	out := map[int64]money.Amount{}
+	for k, a := range sums {
+		if (Sum{Amount: a}).Meets(rules.Boxes[k.Box]) {
+			out[k.Payee] += a
+		}
+	}
+	return out
+}
+
+// W9Fault says what is wrong with the Form W-9 of a payee over a threshold: that there is none,
+// or that it came after the first payment of the year. ok is false where it is in order.
+func W9Fault(p Payee, first ledger.Day) (f Fault, ok bool) {
+	switch {
+	case p.W9 == "":
+		return Fault{"no-w9", Missing, "no Form W-9 is on file"}, true
+	case first != "" && p.W9 > first:
+		return Fault{"late-w9", LookAt, "the Form W-9 came on " + p.W9.Words() + ", after the first payment of " + first.Words()}, true
+	}
+	return f, false
 }

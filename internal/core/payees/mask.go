@@ -70,7 +70,7 @@ func maskDigits(run string) string {
 			return c
 		}
 		if n++; n <= digits-4 {
-			return '•'
+			return 'X'
 		}
 		return c
 	}, run)

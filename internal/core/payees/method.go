@@ -10,6 +10,7 @@ import (
 const (
 	CashPaid    = "cash"
 	CashiersChk = "cashier's check"
+	TravelersCk = "traveler's check"
 	MoneyOrder  = "money order"
 	Check       = "check"
 	Transfer    = "transfer"
@@ -19,7 +20,7 @@ const (
 )
 
 // Methods lists all kinds.
-var Methods = []string{Check, Transfer, Wire, CashPaid, CashiersChk, MoneyOrder, Card, Network}
+var Methods = []string{Check, Transfer, Wire, CashPaid, CashiersChk, TravelersCk, MoneyOrder, Card, Network}
 
 // Where money came from: the sort of the funding account, as set.
 const (
@@ -40,10 +41,10 @@ type Method struct {
 // Undecided says that the method is unknown or contradicted.
 func (m Method) Undecided() bool { return m.Problem != "" }
 
-// Cash says whether it is cash as IRC 6050R defines it: coin, currency, cashier's
-// check, money order.
+// Cash says whether it is cash as IRC 6050R defines it: coin, currency, cashier's check, bank
+// draft, traveler's check, money order.
 func (m Method) Cash() bool {
-	return m.Kind == CashPaid || m.Kind == CashiersChk || m.Kind == MoneyOrder
+	return m.Kind == CashPaid || m.Kind == CashiersChk || m.Kind == TravelersCk || m.Kind == MoneyOrder
 }
 
 func (m Method) how() string {
@@ -100,9 +101,9 @@ func MethodOf(said, stated, text, suggested, fund string) Method {
 // methodWords are the words of methods in a column of methods.
 var methodWords = map[string]string{
 	"check": Check, "cheque": Check, "chk": Check, "ck": Check, "paper check": Check, "printed check": Check, "bill pay check": Check, "handwritten check": Check,
-	"ach": Transfer, "eft": Transfer, "transfer": Transfer, "bank transfer": Transfer, "direct deposit": Transfer, "echeck": Transfer, "e-check": Transfer, "e check": Transfer, "direct debit": Transfer, "draw": Transfer, "bank draw": Transfer, "bank": Transfer, "online transfer": Transfer, "bill pay": Transfer, "electronic": Transfer, "ach transfer": Transfer,
+	"ach": Transfer, "eft": Transfer, "transfer": Transfer, "bank transfer": Transfer, "direct deposit": Transfer, "echeck": Transfer, "e-check": Transfer, "e check": Transfer, "direct debit": Transfer, "draw": Transfer, "bank draw": Transfer, "bank": Transfer, "online transfer": Transfer, "bill pay": Transfer, "electronic": Transfer, "ach transfer": Transfer, "person to person": Transfer, "person-to-person": Transfer, "p2p": Transfer, "bank's own transfer service": Transfer,
 	"wire": Wire, "wire transfer": Wire, "cash": CashPaid, "petty cash": CashPaid, "currency": CashPaid,
-	"cashier's check": CashiersChk, "cashiers check": CashiersChk, "bank draft": CashiersChk, "money order": MoneyOrder, "m.o.": MoneyOrder,
+	"cashier's check": CashiersChk, "cashiers check": CashiersChk, "bank draft": CashiersChk, "traveler's check": TravelersCk, "travelers check": TravelersCk, "travelers' check": TravelersCk, "traveller's cheque": TravelersCk, "travellers cheque": TravelersCk, "money order": MoneyOrder, "m.o.": MoneyOrder,
 	"card": Card, "credit card": Card, "debit card": Card, "cc": Card, "credit": Card, "debit": Card, "visa": Card, "gift card": Card, "purchase card": Card, "company card": Card, "p-card": Card,
 	"network": Network, "payment network": Network, "third party network": Network, "third-party network": Network, "payment app": Network, "wallet": Network, "online payment service": Network,
 }
@@ -131,6 +132,7 @@ var inText = []struct {
 	{regexp.MustCompile(`(?i)\bgift card\b|\b(credit|debit|company|purchase)?[ -]?card\b|\b(cc|pos)\b|(x{2,}|\*{2,}|…|\.\.\.|ending(?: in)?) ?\d{4}\b`), Card},
 	{regexp.MustCompile(`(?i)\b(payment (app|network)|wallet|third[- ]party network)\b`), Network},
 	{regexp.MustCompile(`(?i)\bcashier'?s? (check|chk)\b|\bbank draft\b`), CashiersChk},
+	{regexp.MustCompile(`(?i)\btravell?er'?s'? (check|cheque|chk)\b`), TravelersCk},
 	{regexp.MustCompile(`(?i)\bmoney order\b`), MoneyOrder},
 	{regexp.MustCompile(`(?i)\bwire\b`), Wire},
 	{regexp.MustCompile(`(?i)\b(ach|eft|e-?check|direct deposit|bank transfer|transfer|bill ?pay)\b`), Transfer},

@@ -43,6 +43,12 @@ var Buckets = []string{OnForm, Under, OtherMethod, Exempt, NotReportable, OtherY
 // Box is a form and a box of it, such as "NEC 1" or "MISC 10".
 type Box string
 
+// AttorneyBox takes gross proceeds paid to an attorney, and nothing else (IRC 6045(f)).
+const AttorneyBox Box = "MISC 10"
+
+// NotAttorney says why a line in AttorneyBox is undecided, and what to do.
+const NotAttorney = "box 10 is only for proceeds paid to an attorney, and this payee is not marked as one: mark the payee as an attorney, or give the line another box (IRC 6045(f))"
+
 // Form is NEC or MISC.
 func (b Box) Form() string { f, _, _ := strings.Cut(string(b), " "); return f }
 
@@ -111,7 +117,8 @@ const (
 // Payee is who is paid, with what Form W-9 asks.
 type Payee struct {
 	ID            int64
-	Name          string // line 1 of Form W-9
+	Name          string // as the vendor is called here
+	Legal         string // line 1 of Form W-9, where it is another name
 	TradeName     string // line 2
 	Class         string
 	ClassFrom     string
@@ -131,6 +138,9 @@ type Payee struct {
 	Why           string // of "gets none"
 	WithoutNumber bool   // file without a number, on purpose
 }
+
+// Line1 is the name on line 1 of Form W-9, which forms, filings and matching bear.
+func (p Payee) Line1() string { return cmp.Or(p.Legal, p.Name) }
 
 // Known says whether the class is known, not guessed.
 func (p Payee) Known() bool { return p.Class != "" && p.ClassFrom != FromGuess }
@@ -300,6 +310,9 @@ func first(l Line, payees map[int64]Payee, root func(int64) int64, rules Rules, 
 			return say(Undecided, map[string]string{mapping.Open: "its account is open", mapping.Suggested: "its account is only suggested", mapping.Broken: "its account is broken", "": "its account is open"}[l.State])
 		}
 	}
+	if o.Box == AttorneyBox && !payees[root(l.Payee)].Attorney && (l.Word == nil || l.Word.Bucket != OnForm) {
+		return say(Undecided, NotAttorney)
+	}
 	if m.Undecided() {
 		return say(Undecided, m.Problem)
 	}
@@ -367,7 +380,9 @@ func reasonOf(s Sum, p Payee, r Rule, l Line) string {
 }
 
 // ExemptFrom says why a payee is exempt from a box, or "". An unknown or guessed
-// class exempts nobody; "gets forms" lifts an exemption by class or code. Rent paid to a real
+// class exempts nobody. "Gets forms" lifts an exemption by class, as a corporation with or
+// without its code 5; a code of Form W-9 that says tax-exempt or government (1 to 4) stands until
+// the code is corrected. Rent paid to a real
 // estate agent or property manager is exempt whatever was said of the payee: it is the agent
 // who reports it to the owner (Treas. Reg. 1.6041-3(d)).
 func ExemptFrom(p Payee, b Box, r Rule) string {
@@ -376,14 +391,12 @@ func ExemptFrom(p Payee, b Box, r Rule) string {
 		return "said to get none, because " + cmp.Or(p.Why, "no reason was given")
 	case p.Agent && b == "MISC 1":
 		return "rent through an agent or manager: the agent reports it"
-	case p.Gets == GetsForms:
-		return ""
 	case p.CodeFits():
-		if why := exemptByCode(p, b, r); why != "" {
+		if why := exemptByCode(p, b, r); why != "" && (p.Gets != GetsForms || CodeClass(p.Exempt) != CCorporation) {
 			return why
 		}
 	}
-	if !p.Known() {
+	if p.Gets == GetsForms || !p.Known() {
 		return ""
 	}
 	switch p.Class {
@@ -406,13 +419,23 @@ func ExemptFrom(p Payee, b Box, r Rule) string {
 func exemptByCode(p Payee, b Box, r Rule) string {
 	switch CodeClass(p.Exempt) {
 	case TaxExempt, Government:
-		return "exempt payee code " + p.Exempt + " on its W-9"
+		return "exempt payee code " + p.Exempt + " on its W-9 exempts it, whatever it is marked; correct the code if it is wrong"
 	case CCorporation:
 		if b != "" && !r.Corporations && !(b == "NEC 1" && p.Attorney) {
 			return "exempt payee code 5 on its W-9: a corporation is exempt from " + string(b)
 		}
 	}
 	return ""
+}
+
+// MarkedThoughExempt says why a payee would be exempt from a box but for the mark "gets forms",
+// or "": the form is made, and worth a look.
+func MarkedThoughExempt(p Payee, b Box, r Rule) string {
+	if p.Gets != GetsForms || ExemptFrom(p, b, r) != "" {
+		return ""
+	}
+	p.Gets = ""
+	return ExemptFrom(p, b, r)
 }
 
 // Join makes one payee of several: what one lacks another may say; where two
@@ -433,7 +456,7 @@ func Join(ps []Payee) Payee {
 		case p.Gets != "" && p.Gets != out.Gets:
 			out.Gets, out.Why = "", ""
 		}
-		out.TradeName, out.Exempt = cmp.Or(out.TradeName, p.TradeName), cmp.Or(out.Exempt, p.Exempt)
+		out.Legal, out.TradeName, out.Exempt = cmp.Or(out.Legal, p.Legal), cmp.Or(out.TradeName, p.TradeName), cmp.Or(out.Exempt, p.Exempt)
 		if out.Street == "" {
 			out.Street, out.City, out.State, out.Zip = p.Street, p.City, p.State, p.Zip
 		}

@@ -60,9 +60,10 @@ func TestThresholdsAreMetAtOrAbove(t *testing.T) {
 				if amount == 0 {
 					continue
 				}
-				l := set(box, amount)
+				l, p := set(box, amount), said
 				l.Method = Method{Kind: CashPaid, From: "payment"}
-				res := Sort([]Line{l}, map[int64]Payee{1: said}, self, rules(t, year))
+				p.Attorney = box == AttorneyBox
+				res := Sort([]Line{l}, map[int64]Payee{1: p}, self, rules(t, year))
 				require.Equal(t, bucket, res.Outcomes[0].Bucket, "%d %s %s", year, box, amount)
 			}
 		}
@@ -98,7 +99,11 @@ func TestTheFirstTestThatAppliesDecides(t *testing.T) {
 		"guessed corporation":                 {func(l *Line, p *Payee) { p.Class, p.ClassFrom, p.Gets = CCorporation, FromGuess, "" }, Undecided, "nothing was said"},
 		"incorporated attorney, legal fees":   {func(l *Line, p *Payee) { p.Class, p.Attorney = CCorporation, true }, OnForm, "meets"},
 		"incorporated, medical":               {func(l *Line, p *Payee) { p.Class, l.Box = CCorporation, "MISC 6" }, OnForm, "meets"},
-		"incorporated, settlement":            {func(l *Line, p *Payee) { p.Class, l.Box = SCorporation, "MISC 10" }, OnForm, "meets"},
+		"incorporated attorney, settlement":   {func(l *Line, p *Payee) { p.Class, p.Attorney, l.Box = SCorporation, true, "MISC 10" }, OnForm, "meets"},
+		"settlement, no attorney":             {func(l *Line, p *Payee) { l.Box = "MISC 10" }, Undecided, "mark the payee as an attorney"},
+		"settlement under 600.00, none":       {func(l *Line, p *Payee) { l.Box, l.Amount = "MISC 10", 100_00 }, Undecided, "not marked"},
+		"settlement, none, put on a form":     {func(l *Line, p *Payee) { l.Word = &Word{Bucket: OnForm, Box: "MISC 10", Reason: "an estate's counsel"} }, OnForm, "counsel"},
+		"settlement by card, no attorney":     {func(l *Line, p *Payee) { l.Box, l.Method = "MISC 10", byCard }, OtherMethod, "card"},
 		"incorporated, rent":                  {func(l *Line, p *Payee) { p.Class, l.Box, p.Gets = SCorporation, "MISC 1", "" }, Exempt, "MISC 1"},
 		"tax-exempt, medical":                 {func(l *Line, p *Payee) { p.Class, l.Box, p.Gets = TaxExempt, "MISC 6", "" }, Exempt, "tax-exempt"},
 		"government":                          {func(l *Line, p *Payee) { p.Class, p.Gets = Government, "" }, Exempt, "government"},
@@ -115,7 +120,10 @@ func TestTheFirstTestThatAppliesDecides(t *testing.T) {
 		"under, but tax withheld":             {func(l *Line, p *Payee) { l.Amount, l.Withheld = 100_00, 24_00 }, OnForm, "withheld"},
 		"no vendor":                           {func(l *Line, p *Payee) { l.Payee = 0 }, Undecided, "no vendor"},
 		"line by line":                        {func(l *Line, p *Payee) { l.ByLine = true }, Undecided, "line by line"},
-		"line by line, said":                  {func(l *Line, p *Payee) { l.ByLine, l.Word = true, &Word{Box: "MISC 10", Reason: "the wharf case"} }, OnForm, "wharf case"},
+		"line by line, said": {func(l *Line, p *Payee) {
+			l.ByLine, p.Attorney, l.Word = true, true, &Word{Box: "MISC 10", Reason: "the wharf case"}
+		}, OnForm, "wharf case"},
+		"line by line, said of no attorney":   {func(l *Line, p *Payee) { l.ByLine, l.Word = true, &Word{Box: "MISC 10", Reason: "the wharf case"} }, Undecided, "attorney"},
 		"said not reportable":                 {func(l *Line, p *Payee) { l.Word = &Word{Bucket: NotReportable, Reason: "timber on a work bill"} }, NotReportable, "timber"},
 		"under, put on a form":                {func(l *Line, p *Payee) { l.Amount, l.Word = 50_00, &Word{Bucket: OnForm, Reason: "they asked"} }, OnForm, "they asked"},
 		"fish by check":                       {func(l *Line, p *Payee) { l.Box = "MISC 11" }, OtherMethod, "only cash"},
@@ -196,7 +204,7 @@ func TestMethods(t *testing.T) {
 	}
 	for text, want := range map[string]string{
 		"chk 2207": Check, "Check #118": Check, "card …7731": Card, "xxxx 7731": Card, "ACH": Transfer, "WIRE out": Wire, "paid by gift card": Card, "Money order 55": MoneyOrder,
-		"cashier's check 9": CashiersChk, "petty cash": CashPaid, "2207": "", "Rigging of the Tern": "", "check card 7731": Card, "payment app": Network, "cardigan": "", "achieved": "",
+		"cashier's check 9": CashiersChk, "travelers check 3": TravelersCk, "traveler's cheque": TravelersCk, "petty cash": CashPaid, "2207": "", "Rigging of the Tern": "", "check card 7731": Card, "payment app": Network, "cardigan": "", "achieved": "",
 	} {
 		m, why := SuggestMethod(text)
 		require.Equal(t, want, m, text)
@@ -205,6 +213,11 @@ func TestMethods(t *testing.T) {
 	require.Equal(t, Check, ReadMethod(" Check. "))
 	require.Equal(t, Card, ReadMethod("Credit  Card"))
 	require.Empty(t, ReadMethod("barter"))
+	require.Equal(t, TravelersCk, ReadMethod("Traveler's check"))
+	require.Equal(t, Transfer, ReadMethod("person-to-person"), "reportable by the payer, to be checked")
+	for kind, cash := range map[string]bool{CashPaid: true, CashiersChk: true, TravelersCk: true, MoneyOrder: true, Check: false, Wire: false, Transfer: false, Card: false, Network: false} {
+		require.Equal(t, cash, Method{Kind: kind}.Cash(), kind) // IRC 6050R(c)
+	}
 }
 
 // Backup withholding, IRC 3406. First row: 1,480.00 on 22 March, 1,900.00 on 14
@@ -239,7 +252,10 @@ func TestBackupWithholding(t *testing.T) {
 		"two lines of one payment count whole":  {none, []Paid{{Day: "2026-02-05", Payment: 9, Box: "MISC 1", Amount: 1_000_00}, {Day: "2026-02-05", Payment: 9, Box: "NEC 1", Amount: 1_000_00}}, false, 2026, "2026-02-05", 480_00},
 		"not yet reached":                       {none, pay("NEC 1", "2026-03-22", 1_999_99), false, 2026, "", 0},
 		"a usable number":                       {ok, pay("NEC 1", "2026-03-22", 9_000_00), false, 2026, "", 0},
-		"ordered by the IRS: the first payment": {order, pay("NEC 1", "2026-03-22", 100_00), false, 2026, "2026-03-22", 24_00},
+		"a notice of the IRS: once reportable":  {order, pay("NEC 1", "2026-03-22", 100_00, "2026-05-02", 1_900_00), false, 2026, "2026-05-02", 456_00},
+		"a notice of the IRS, a form last year": {order, pay("NEC 1", "2026-03-22", 100_00), true, 2026, "2026-03-22", 24_00},
+		"a share of the catch: from the first":  {none, pay("MISC 5", "2026-03-22", 100_00), false, 2026, "2026-03-22", 24_00},
+		"a notice of the IRS, not reportable":   {order, pay("NEC 1", "2026-03-22", 100_00), false, 2026, "", 0},
 	} {
 		d, due := Withhold(c.p, c.paid, rules(t, c.year), c.before)
 		require.Equal(t, c.from, d.From, name)

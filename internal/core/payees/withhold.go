@@ -27,15 +27,16 @@ type Due struct {
 // Withhold works out backup withholding for one payee. paid is in order of days, the lines of
 // a payment together.
 // before says that there was a form or withholding last year. It applies where the
-// tax id is missing or cannot be right, or the IRS ordered it: for payments under
-// IRC 6041 and 6041A from the payment with which all of them together reach the
-// year's sum, that payment whole; for royalties and attorney proceeds from the
-// first dollar. ok is false where nothing is due.
+// tax id is missing or cannot be right (IRC 3406(a)(1)(A)), or the IRS gave notice that it is wrong
+// ((B)): for payments under IRC 6041 and 6041A from the payment with which all of them together
+// reach the year's sum, that payment whole (IRC 3406(b)(6)); for royalties, attorney proceeds and
+// shares of a boat's catch from the first dollar. Under (B) too a payment counts only once it is
+// reportable, which is to be checked. ok is false where nothing is due.
 func Withhold(p Payee, paid []Paid, rules Rules, before bool) (d Due, ok bool) {
 	f, usable := NumberFault(p.TaxID, p.TaxKind)
 	switch {
 	case p.Order:
-		d.Why = "the IRS ordered it"
+		d.Why = "the IRS gave notice that the number is wrong (IRC 3406(a)(1)(B))"
 	case !usable:
 		d.Why = f.Words
 	default:
@@ -57,7 +58,7 @@ func Withhold(p Payee, paid []Paid, rules Rules, before bool) (d Due, ok bool) {
 		}
 		applies := r.FirstDollar
 		if r.Together {
-			applies = before || together >= rules.WithholdAt || p.Order
+			applies = before || together >= rules.WithholdAt
 		}
 		if !applies || x.Amount <= 0 {
 			continue

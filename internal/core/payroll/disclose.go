@@ -36,13 +36,13 @@ func PeopleOf(r *Run, year rulebook.Year) (people map[int64]int, byRate map[int6
 	}
 	ss, okS := year.Rate("social_security_rate")
 	med, okM := year.Rate("medicare_rate")
-	wages := r.bases()
+	ssWages, medWages := r.bases()
 	for _, i := range r.Items {
-		rate, base, ok := ss, wages["3"], okS
+		rate, base, ok := ss, ssWages, okS
 		switch i.Kind {
 		case SocialSecurity, EmployerSS:
 		case Medicare, EmployerMed:
-			rate, base, ok = med, wages["5"], okM
+			rate, base, ok = med, medWages, okM
 		default:
 			continue
 		}
@@ -51,7 +51,7 @@ func PeopleOf(r *Run, year rulebook.Year) (people map[int64]int, byRate map[int6
 		}
 		off := 0
 		for who, w := range base {
-			if d := by[i.LabelID][who] - rate.Of(w); who != 0 && d.Abs() > roundedBy {
+			if d := by[i.LabelID][who] - rate.Of(w); who != 0 && d.Abs() > Rounding {
 				off++
 			}
 		}
@@ -61,9 +61,6 @@ func PeopleOf(r *Run, year rulebook.Year) (people map[int64]int, byRate map[int6
 	}
 	return out, byRate
 }
-
-// roundedBy is how far a tax may be from its rate by rounding, in cents.
-const roundedBy money.Amount = 2
 
 // TellingBoxes are the boxes, as "form:box", that would tell an item shown in one sum with
 // another: those that it feeds in another way than the other. A box that takes both alike
@@ -169,8 +166,8 @@ func CutBoxes(ps []Paying, year rulebook.Year, quarter int) map[string]bool {
 // Derived adds the boxes that are worked out from hidden ones, since they tell them.
 func Derived(hidden map[string]bool) {
 	for _, d := range []struct{ from, to []string }{
-		{[]string{"941:5a", "941:5b", "941:5c", "941:5d"}, []string{"941:5a", "941:5b", "941:5c", "941:5d", "941:5e", "941:6", "941:7", "941:10", "941:12"}},
-		{[]string{"941:3"}, []string{"941:6", "941:10", "941:12"}},
+		{[]string{"941:5a", "941:5b", "941:5c", "941:5d"}, []string{"941:5a", "941:5b", "941:5c", "941:5d", "941:5e", "941:6", "941:7", "941:10", "941:12", "941:13", "941:14", "941:15"}},
+		{[]string{"941:3"}, []string{"941:6", "941:10", "941:12", "941:13", "941:14", "941:15"}},
 		{[]string{"940:4", "940:5", "940:7"}, []string{"940:4", "940:5", "940:6", "940:7", "940:8"}},
 	} {
 		for _, f := range d.from {

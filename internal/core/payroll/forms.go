@@ -63,10 +63,13 @@ func inOrder(ps []Paying) []Paying {
 }
 
 // W2 adds the boxes of Form W-2 up for a year, per employee (0 is the total).
-// Box 3 and 7 together stop at the wage base, per employee; without a base in the
-// book nothing is cut off, and the caller says so.
+// Boxes 3 and 7 together stop at the wage base, per employee, filled in order of check dates as
+// lines 5a and 5b of Form 941 are; without a base in the book nothing is cut off, and the caller
+// says so.
 func W2(ps []Paying, year rulebook.Year) map[int64]map[string]BoxSum {
 	out := map[int64]map[string]BoxSum{}
+	base, known := year.Amount("wage_base")
+	before := map[int64]money.Amount{}
 	for _, p := range inOrder(ps) {
 		for _, f := range p.Feeds {
 			if f.Form != "w2" {
@@ -77,29 +80,22 @@ func W2(ps []Paying, year rulebook.Year) map[int64]map[string]BoxSum {
 				m = map[string]BoxSum{}
 				out[p.Employee] = m
 			}
-			m[f.Box] = m[f.Box].with(f.Box, p, f)
-		}
-	}
-	base, known := year.Amount("wage_base")
-	total := map[string]BoxSum{}
-	for _, who := range slices.Sorted(maps.Keys(out)) {
-		m := out[who]
-		if known && who != 0 {
-			b3, b7 := m["3"], m["7"]
-			if over := b3.Amount + b7.Amount - base; over > 0 {
-				// Wages count first; tips fill what is left under the base.
-				cut := min(over, b7.Amount)
-				b7.Amount -= cut
-				b7.Capped += cut
-				b3.Amount -= over - cut
-				b3.Capped += over - cut
-				m["3"] = b3
-				if b7.Box != "" {
-					m["7"] = b7
+			b := m[f.Box].with(f.Box, p, f)
+			if f.Box == "3" || f.Box == "7" {
+				a, was := fraction(p.Amount, f), before[p.Employee]
+				before[p.Employee] += a
+				if known && p.Employee != 0 {
+					cut := a - (under(was+a, base) - under(was, base))
+					b.Amount -= cut
+					b.Capped += cut
 				}
 			}
+			m[f.Box] = b
 		}
-		for box, s := range m {
+	}
+	total := map[string]BoxSum{}
+	for _, who := range slices.Sorted(maps.Keys(out)) {
+		for box, s := range out[who] {
 			t := total[box]
 			t.Box = box
 			t.Amount += s.Amount
@@ -179,9 +175,10 @@ func Spans(from, to ledger.Day) bool {
 // base of line 5a is cut per employee by what was paid earlier in the year, line
 // 5d starts where an employee passes 200,000.00. Line 7 is the rounding of the
 // employees' share only: what was withheld less half of what 5a to 5c say, plus
-// 5d. headcount is line 1. What was withheld too little beyond rounding the
-// employer owes: it is returned as short, never put on line 7.
-func Form941(ps []Paying, year rulebook.Year, quarter, headcount int) (lines map[string]BoxSum, short money.Amount) {
+// 5d, but for what is beyond rounding in a run for an employee (see Shortages, over runs): that is
+// owed by or to the employer, and it is returned, never put on line 7. headcount is line 1. Line 13 is
+// what was deposited for the quarter; 14 and 15 are what is still due and what was paid too much.
+func Form941(ps []Paying, runs []TaxRun, year rulebook.Year, quarter, headcount int, deposited money.Amount) (lines map[string]BoxSum, beyond []Shortage) {
 	lines = map[string]BoxSum{"1": {Box: "1", Amount: money.Amount(headcount) * 100}}
 	base, known := year.Amount("wage_base")
 	above, _ := year.Amount("medicare_extra_above")
@@ -189,14 +186,10 @@ func Form941(ps []Paying, year rulebook.Year, quarter, headcount int) (lines map
 	med, _ := year.Rate("medicare_rate")
 	extra, _ := year.Rate("medicare_extra_rate")
 	before, beforeMed := map[int64]money.Amount{}, map[int64]money.Amount{}
-	var withheld money.Amount
 	for _, p := range inOrder(ps) {
 		q := QuarterOf(p.Check)
 		if q > quarter || p.Whole && q == quarter {
 			continue // what is not divided counts only as earned before a later quarter
-		}
-		if q == quarter && (p.Kind == SocialSecurity || p.Kind == Medicare) {
-			withheld += p.Amount
 		}
 		for _, f := range p.Feeds {
 			if f.Form != "941" {
@@ -245,19 +238,30 @@ func Form941(ps []Paying, year rulebook.Year, quarter, headcount int) (lines map
 	put("5e", both+extra.Of(lines["5d"].Amount))
 	put("6", lines["3"].Amount+lines["5e"].Amount+lines["5f"].Amount)
 	share := ss.Of(lines["5a"].Amount) + ss.Of(lines["5b"].Amount) + med.Of(lines["5c"].Amount) + extra.Of(lines["5d"].Amount)
-	off := withheld - share
-	// Ordinary rounding is a fraction of a cent per employee and check; 2 cents per
-	// employee and quarter's run are beyond it.
-	limit := money.Amount(2 * max(1, headcount) * 7)
-	if off >= -limit && off <= limit {
-		put("7", off)
-	} else {
-		put("7", 0)
-		short = -off
+	withheld, beyond := Shortages(runs, year, quarter)
+	for _, x := range beyond {
+		withheld += x.Should - x.Withheld
 	}
+	put("7", withheld-share)
 	put("10", lines["6"].Amount+lines["7"].Amount+lines["8"].Amount+lines["9"].Amount)
 	put("12", lines["10"].Amount-lines["11"].Amount)
-	return lines, short
+	put("13", deposited)
+	put("14", max(0, lines["12"].Amount-deposited))
+	put("15", max(0, deposited-lines["12"].Amount))
+	return lines, beyond
+}
+
+// OwedOf adds up what the employer owes for tax withheld too little, and what was withheld too
+// much and is owed to employees. The two are not set off against each other.
+func OwedOf(beyond []Shortage) (short, over money.Amount) {
+	for _, x := range beyond {
+		if d := x.Should - x.Withheld; d > 0 {
+			short += d
+		} else {
+			over -= d
+		}
+	}
+	return short, over
 }
 
 func under(a, base money.Amount) money.Amount { return min(a, base) }

@@ -20,7 +20,7 @@ func TestFiguresThatAreNotDividedByQuarter(t *testing.T) {
 	}
 	y := mustYear(t, 2026)
 	for quarter, want := range map[int][2]money.Amount{1: {0, 0}, 2: {0, 0}, 3: {1_800_00, 500_00}} {
-		l, _ := Form941(ps, y, quarter, 1)
+		l, _ := Form941(ps, TaxRuns(ps), y, quarter, 1, 0)
 		require.Equal(t, want, [2]money.Amount{l["2"].Amount, l["5a"].Amount}, "quarter %d", quarter)
 	}
 }

@@ -181,15 +181,21 @@ func SpecOf(k Kind) (Spec, bool) { s, ok := specOf[k]; return s, ok }
 
 // FeedsIn returns the boxes that a kind feeds in a tax year: until 2025 what now
 // is 14a was box 14, and tips and overtime had no code.
-func (s Spec) FeedsIn(year int) []Feed {
+func (s Spec) FeedsIn(year int) []Feed { return BoxesIn(s.Feeds, year) }
+
+// BoxesIn returns boxes as the forms of a tax year have them: what a person set once holds for
+// runs of every year.
+func BoxesIn(fs []Feed, year int) []Feed {
 	var out []Feed
-	for _, f := range s.Feeds {
-		if year < 2026 && f.Form == "w2" {
-			switch f.Box {
-			case "12TP", "12TT":
+	for _, f := range fs {
+		if f.Form == "w2" {
+			switch {
+			case year < 2026 && (f.Box == "12TP" || f.Box == "12TT" || f.Box == "12TA"):
 				continue
-			case "14a":
+			case year < 2026 && f.Box == "14a":
 				f.Box = "14"
+			case year >= 2026 && f.Box == "14":
+				f.Box = "14a"
 			}
 		}
 		out = append(out, f)

@@ -157,7 +157,7 @@ func TestWorkedExample(t *testing.T) {
 		}
 		require.Equal(t, map[int64]money.Amount{yardWages: 2400_00, erTax: 183_60, erHealth: 140_00, healthOwed: -200_00, bank: -2523_60}, balances(p.Entries), shape)
 	}
-	for _, tie := range Ties(r, mustYear(t, 2026), Paid{Draws: draws}, nil) {
+	for _, tie := range Ties(r, mustYear(t, 2026), Paid{Draws: draws}, Before{}) {
 		require.True(t, tie.Holds(), "%s: %s and %s", tie.Sentence, tie.Left, tie.Right)
 	}
 }
@@ -320,31 +320,31 @@ func TestTiesBrokenOnce(t *testing.T) {
 	}
 	r := example()
 	r.Controls = map[int64]money.Amount{1: 2412_00, 5: 48_00} // 12.00 too much here, 12.00 too little there
-	tie := find(Ties(r, y, Paid{}, nil), "employees")
+	tie := find(Ties(r, y, Paid{}, Before{}), "employees")
 	require.False(t, tie.Holds(), "two items off against each other do not pass")
 	require.Len(t, tie.Rows, 2)
 
 	r = example()
 	r.Cells[len(r.Cells)-1].Amount = 2028_40 // the report's net leaves the health deduction out twice over
-	tie = find(Ties(r, y, Paid{}, nil), "net")
+	tie = find(Ties(r, y, Paid{}, Before{}), "net")
 	require.Equal(t, money.Amount(-120_00), tie.Difference())
 	require.Equal(t, "health after tax is half the difference: its sign may be turned", tie.Causes[0].Words)
 
 	r = example()
-	tie = find(Ties(r, y, Paid{Draws: []Draw{{Kind: "net", Amount: 1908_00}, {Kind: "taxes", Amount: 615_20}}}, nil), "drawn")
+	tie = find(Ties(r, y, Paid{Draws: []Draw{{Kind: "net", Amount: 1908_00}, {Kind: "taxes", Amount: 615_20}}}, Before{}), "drawn")
 	require.Equal(t, money.Amount(40), tie.Difference())
 	inv := money.Amount(96_40)
-	require.False(t, find(Ties(r, y, Paid{Invoice: &inv, Draws: []Draw{{Kind: "fee", Amount: 98_40}}}, nil), "fee").Holds())
+	require.False(t, find(Ties(r, y, Paid{Invoice: &inv, Draws: []Draw{{Kind: "fee", Amount: 98_40}}}, Before{}), "fee").Holds())
 
-	// Computed taxes: 5 cents pass for one person, 6 do not.
+	// Computed taxes: 2 cents pass for each person, 3 do not.
 	r = example()
-	r.Cells[2].Amount += 5
-	require.True(t, find(Ties(r, y, Paid{}, nil), "social-security").Holds())
+	r.Cells[2].Amount += 2
+	require.True(t, find(Ties(r, y, Paid{}, Before{}), "social-security").Holds())
 	r.Cells[2].Amount++
-	require.False(t, find(Ties(r, y, Paid{}, nil), "social-security").Holds())
+	require.False(t, find(Ties(r, y, Paid{}, Before{}), "social-security").Holds())
 	// Somebody who has 184,000.00 behind them has 500.00 under the base: 31.00.
 	r = example()
-	tie = find(Ties(r, y, Paid{}, map[int64]money.Amount{1: 184_000_00}), "social-security")
+	tie = find(Ties(r, y, Paid{}, Before{SS: map[int64]money.Amount{1: 184_000_00}}), "social-security")
 	require.Equal(t, money.Amount(31_00), tie.Left)
 }
 
@@ -410,16 +410,17 @@ func TestForm941(t *testing.T) {
 		pay(1, "2026-06-30", Pay, 180_000_00),
 		pay(1, "2026-09-30", Pay, 30_000_00), pay(1, "2026-09-30", FederalIncome, 6_000_00), pay(1, "2026-09-30", SocialSecurity, 279_01), pay(1, "2026-09-30", Medicare, 525_00),
 	}
-	l, short := Form941(ps, mustYear(t, 2026), 3, 1)
-	require.Zero(t, short)
+	l, short := Form941(ps, TaxRuns(ps), mustYear(t, 2026), 3, 1, 0)
+	require.Empty(t, short)
 	for box, want := range map[string]money.Amount{"2": 30_000_00, "3": 6_000_00, "5a": 4_500_00, "5c": 30_000_00, "5d": 10_000_00, "5e": 1_518_00, "6": 7_518_00, "7": 1, "10": 7_518_01, "12": 7_518_01} {
 		require.Equal(t, want, l[box].Amount, "line %s", box)
 	}
 	// 100.00 withheld too little is owed by the employer and is no fraction of cents.
 	ps[3].Amount -= 100_00
-	l, short = Form941(ps, mustYear(t, 2026), 3, 1)
+	l, short = Form941(ps, TaxRuns(ps), mustYear(t, 2026), 3, 1, 0)
 	require.Zero(t, l["7"].Amount)
-	require.Equal(t, money.Amount(99_99), short)
+	owed, over := OwedOf(short)
+	require.Equal(t, [2]money.Amount{99_99, 0}, [2]money.Amount{owed, over})
 }
 
 // By hand: 10,000.00 of wages with 500.00 health in a cafeteria plan and another
@@ -527,7 +528,7 @@ func TestTheOrderOfAmountsDoesNotMatterToForms(t *testing.T) {
 	}
 	year := mustYear(t, 2026)
 	w2, f940 := W2(ps, year), Form940(ps, year)
-	f941, short := Form941(ps, year, 2, 3)
+	f941, short := Form941(ps, TaxRuns(ps), year, 2, 3, 0)
 	// By hand: 184,500.00 − 180,000.00 = 4,500.00 is left under the base in June; pay
 	// fills 4,000.00 of it and the bonus 500.00. Employees 2 and 3 add 29,500.00 and 8,000.00.
 	require.Equal(t, money.Amount(4_500_00+29_500_00+8_000_00), f941["5a"].Amount)
@@ -546,7 +547,7 @@ func TestTheOrderOfAmountsDoesNotMatterToForms(t *testing.T) {
 		r.Shuffle(len(ps), func(i, j int) { ps[i], ps[j] = ps[j], ps[i] })
 		require.Equal(t, w2, W2(ps, year))
 		require.Equal(t, f940, Form940(ps, year))
-		l, s := Form941(ps, year, 2, 3)
+		l, s := Form941(ps, TaxRuns(ps), year, 2, 3, 0)
 		require.Equal(t, f941, l)
 		require.Equal(t, short, s)
 	}
@@ -564,8 +565,8 @@ func TestForm941LinesByHand(t *testing.T) {
 		pay(1, "2026-09-30", Pay, 30_000_00), pay(1, "2026-09-30", FederalIncome, 6_000_00), pay(1, "2026-09-30", SocialSecurity, 279_01), pay(1, "2026-09-30", Medicare, 525_00),
 		by("5f", 1, 20_00), by("8", -1, 100_00), by("9", -1, 30_00), by("11", 1, 50_00),
 	}
-	l, short := Form941(ps, mustYear(t, 2026), 3, 1)
-	require.Zero(t, short)
+	l, short := Form941(ps, TaxRuns(ps), mustYear(t, 2026), 3, 1, 0)
+	require.Empty(t, short)
 	for box, want := range map[string]money.Amount{"5e": 1_518_00, "5f": 20_00, "6": 7_538_00, "7": 1, "8": -100_00, "9": -30_00, "10": 7_408_01, "11": 50_00, "12": 7_358_01} {
 		require.Equal(t, want, l[box].Amount, "line %s", box)
 	}

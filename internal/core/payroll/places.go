@@ -106,6 +106,7 @@ type PlaceSum struct {
 	Wages   money.Amount `json:"wages"`
 	Tax     money.Amount `json:"tax"`
 	Divided bool         `json:"divided" doc:"the wages are this place's; false where no item says which of several places they are of"`
+	Assumed bool         `json:"assumed,omitempty" doc:"local wages that no item says: the state's are taken, which the locality may not tax alike"`
 	Fed     []Fed        `json:"fed" doc:"the items behind the tax, and the wages that name the place"`
 }
 
@@ -117,8 +118,9 @@ type placeKey struct {
 // W2Places adds boxes 15 to 20 of Form W-2 up by place, per employee (0 is everybody). Of an
 // employee taxed in one place all wages are that place's. Of several, those are whose items
 // name one; what is left is of the only place that none names. Where more than one is left,
-// the rest stands undivided, with no place, to be divided by hand. A locality's wages are
-// the state's unless an item feeds box 18.
+// the rest stands undivided, with no place, to be divided by hand. A locality has a base of its own,
+// from the items that feed box 18 and name it; where an employee has none such, the state's wages
+// are taken, and the line says that they are assumed.
 func W2Places(ps []Paying) map[int64][]PlaceSum {
 	type sums struct {
 		wages, tax map[string]money.Amount
@@ -160,14 +162,19 @@ func W2Places(ps []Paying) map[int64][]PlaceSum {
 	}
 	out := map[int64][]PlaceSum{}
 	for k, s := range all {
-		if k.local && len(s.wages) == 0 && len(s.tax) > 0 {
+		assumed := k.local && len(s.wages) == 0 && len(s.tax) > 0
+		if assumed {
 			if state := all[key{k.who, false}]; state != nil {
 				for _, a := range state.wages {
 					s.wages[""] += a
 				}
 			}
 		}
-		out[k.who] = append(out[k.who], divideWages(k.local, s.wages, s.tax, s.fed)...)
+		lines := divideWages(k.local, s.wages, s.tax, s.fed)
+		for i := range lines {
+			lines[i].Assumed = assumed && lines[i].Wages != 0
+		}
+		out[k.who] = append(out[k.who], lines...)
 	}
 	total := map[placeKey]*PlaceSum{}
 	for _, lines := range out {
@@ -178,7 +185,7 @@ func W2Places(ps []Paying) map[int64][]PlaceSum {
 				t = &PlaceSum{Local: l.Local, Place: l.Place, Divided: true}
 				total[at] = t
 			}
-			t.Wages, t.Tax, t.Divided = t.Wages+l.Wages, t.Tax+l.Tax, t.Divided && l.Divided
+			t.Wages, t.Tax, t.Divided, t.Assumed = t.Wages+l.Wages, t.Tax+l.Tax, t.Divided && l.Divided, t.Assumed || l.Assumed
 			for _, f := range l.Fed {
 				t.Fed = addFed(t.Fed, f)
 			}

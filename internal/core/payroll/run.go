@@ -18,6 +18,17 @@ type Item struct {
 	Code    string
 	Name    string
 	Kind    Kind // "" is not settled: it holds its run
+	Feeds   []Feed
+	Said    bool // Feeds are what a person set; otherwise the boxes follow from the kind
+}
+
+// feeds are the boxes that an item feeds: those that a person set, else those of its kind.
+func (i Item) feeds() []Feed {
+	if i.Said {
+		return i.Feeds
+	}
+	s, _ := SpecOf(i.Kind)
+	return s.Feeds
 }
 
 // Cell is one amount of a run: an item of an employee (0: totals only), positive

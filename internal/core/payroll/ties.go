@@ -2,6 +2,8 @@ package payroll
 
 import (
 	"fmt"
+	"maps"
+	"slices"
 
 	"coatrack/internal/core/money"
 	"coatrack/internal/core/proof"
@@ -13,7 +15,12 @@ import (
 type Tie struct {
 	proof.Proof
 	Within money.Amount
+	Off    []Shortage // of a computed tax: whose differs beyond rounding
 }
+
+// Before is what each employee had earned in the year before a run, in the bases of social
+// security and of Medicare.
+type Before struct{ SS, Med map[int64]money.Amount }
 
 // Holds says whether left and right agree, within the tolerance of a computed tax.
 func (t Tie) Holds() bool {
@@ -33,7 +40,7 @@ type Paid struct {
 // Ties are the sentences that hold for a run (handbook section 5): employees =
 // report, gross to net, net = draw + checks, taxes = draw, fee = invoice = draw,
 // the computed taxes, and the entry's debits = credits.
-func Ties(r *Run, year rulebook.Year, paid Paid, toDate map[int64]money.Amount) []Tie {
+func Ties(r *Run, year rulebook.Year, paid Paid, before Before) []Tie {
 	var out []Tie
 	add := func(key, words, ln string, l money.Amount, rn string, rt money.Amount) *Tie {
 		out = append(out, Tie{Proof: proof.Proof{Key: key, Sentence: words, Unit: proof.Money, LeftName: ln, Left: l, RightName: rn, Right: rt}})
@@ -112,7 +119,7 @@ func Ties(r *Run, year rulebook.Year, paid Paid, toDate map[int64]money.Amount) 
 	if paid.Invoice != nil && nFee > 0 {
 		add("fee", "The fee on the invoice is the fee drawn", "invoice", *paid.Invoice, "drawn", fee)
 	}
-	out = append(out, computed(r, year, toDate)...)
+	out = append(out, computed(r, year, before)...)
 	if paid.Debit != 0 || paid.Credit != 0 {
 		add("entry", "The entry's debits are its credits", "debits", paid.Debit, "credits", paid.Credit)
 	}
@@ -137,43 +144,92 @@ func netCauses(r *Run, diff money.Amount) (out []proof.Cause) {
 	return out
 }
 
-// computed holds social security and Medicare against their rates. Only a computed
-// tax has a tolerance: max(5, headcount) cents an item and run.
-func computed(r *Run, year rulebook.Year, toDate map[int64]money.Amount) (out []Tie) {
-	within := money.Amount(max(5, r.People))
-	ss, okS := year.Rate("social_security_rate")
-	med, okM := year.Rate("medicare_rate")
-	base, okB := year.Amount("wage_base")
-	wages := r.bases()
-	capped := func() (sum money.Amount) {
-		for who, w := range wages["3"] {
-			sum += underBase(toDate[who], w, base, okB && who != 0)
+// computed holds social security and Medicare, the employees' and the employer's, against their
+// rates, per employee: each may lie up to Rounding beside its products, and nobody's shortage hides
+// behind the others. A run known by its totals has an allowance for each of its people.
+func computed(r *Run, year rulebook.Year, before Before) (out []Tie) {
+	if _, ok := year.Rate("social_security_rate"); !ok {
+		return nil
+	}
+	ss, med := r.bases()
+	who := map[int64]bool{}
+	for _, m := range []map[int64]money.Amount{ss, med} {
+		for id := range m {
+			who[id] = true
 		}
-		return sum
 	}
-	medWages := money.Amount(0)
-	for _, w := range wages["5"] {
-		medWages += w
+	got := map[Kind]map[int64]money.Amount{SocialSecurity: {}, Medicare: {}, EmployerSS: {}, EmployerMed: {}}
+	kind := map[int64]Kind{}
+	for _, i := range r.Items {
+		kind[i.LabelID] = i.Kind
 	}
-	add := func(kind Kind, key string, rate rulebook.Rate, b money.Amount) {
-		item, ok := r.ofKind(kind)
+	for i := range r.Cells {
+		c := &r.Cells[i]
+		if m := got[kind[c.ItemID]]; m != nil {
+			m[c.Employee] += c.Amount
+			who[c.Employee] = true
+		}
+	}
+	ids := slices.Sorted(maps.Keys(who))
+	base, okBase := year.Amount("wage_base")
+	above, _ := year.Amount("medicare_extra_above")
+	rateSS, _ := year.Rate("social_security_rate")
+	rateMed, _ := year.Rate("medicare_rate")
+	rateExtra, _ := year.Rate("medicare_extra_rate")
+	for _, x := range []struct {
+		kind Kind
+		key  string
+	}{{SocialSecurity, "social-security"}, {EmployerSS, "employer-social-security"}, {Medicare, "medicare"}, {EmployerMed, "employer-medicare"}} {
+		item, ok := r.ofKind(x.kind)
 		if !ok {
-			return
+			continue
+		}
+		social, own := x.kind == SocialSecurity || x.kind == EmployerSS, x.kind == SocialSecurity || x.kind == Medicare
+		t := Tie{Proof: proof.Proof{Key: x.key, Unit: proof.Money, LeftName: "computed", RightName: "report", Right: r.sumKind(x.kind)}}
+		var wages, over money.Amount
+		for _, id := range ids {
+			s, m, e := Expect(before.SS[id], before.Med[id], ss[id], med[id], id != 0, year)
+			should, within := s, Rounding
+			if social {
+				wages += underBase(before.SS[id], ss[id], base, okBase && id != 0)
+			} else {
+				should = m
+				wages += med[id]
+				if own && e != 0 {
+					should += e
+					within += Rounding
+					over += max(0, before.Med[id]+med[id]-above) - max(0, before.Med[id]-above)
+				}
+			}
+			if id == 0 {
+				within *= money.Amount(max(1, r.People))
+			}
+			t.Left += should
+			t.Within += within
+			if (got[x.kind][id] - should).Abs() > within {
+				t.Off = append(t.Off, Shortage{Employee: id, Tax: x.kind, Should: should, Withheld: got[x.kind][id]})
+			}
+		}
+		if len(t.Off) > 0 {
+			t.Within = 0
+			if t.Left == t.Right { // two off against each other
+				t.Left += t.Off[0].Should - t.Off[0].Withheld
+			}
 		}
 		whose := ""
-		if s := specOf[kind].Section; s == EmployerTaxes {
+		if !own {
 			whose = "the employer's "
 		}
-		t := Tie{Within: within, Proof: proof.Proof{Key: key, Unit: proof.Money, Sentence: rate.Words() + " of " + b.Plain() + " is " + whose + item.Name, LeftName: "computed", Left: rate.Of(b), RightName: "report", Right: r.sumKind(kind)}}
+		rate := rateSS
+		if !social {
+			rate = rateMed
+		}
+		t.Sentence = rate.Words() + " of " + wages.Plain()
+		if over != 0 {
+			t.Sentence += ", and " + rateExtra.Words() + " of " + over.Plain() + " above " + above.Plain() + ","
+		}
+		t.Sentence += " is " + whose + item.Name
 		out = append(out, t)
-	}
-	if okS {
-		b := capped()
-		add(SocialSecurity, "social-security", ss, b)
-		add(EmployerSS, "employer-social-security", ss, b)
-	}
-	if okM {
-		add(EmployerMed, "employer-medicare", med, medWages)
 	}
 	return out
 }
@@ -184,35 +240,39 @@ func underBase(before, wages, base money.Amount, known bool) money.Amount {
 	if !known {
 		return wages
 	}
-	return max(0, min(wages, base-before))
+	return under(before+wages, base) - under(before, base)
 }
 
-// bases adds up what each employee's items feed of boxes 3 and 5 of Form W-2.
-func (r *Run) bases() map[string]map[int64]money.Amount {
-	out := map[string]map[int64]money.Amount{"3": {}, "5": {}}
+// bases adds up, by employee, what a run's items feed of the social security base (boxes 3 and 7
+// of Form W-2) and of that of Medicare (box 5).
+func (r *Run) bases() (ss, med map[int64]money.Amount) {
+	ss, med = map[int64]money.Amount{}, map[int64]money.Amount{}
 	type fed struct {
-		box      map[int64]money.Amount
-		num, den money.Amount
+		base map[int64]money.Amount
+		feed Feed
 	}
 	feeds := map[int64][]fed{} // by item
 	for _, i := range r.Items {
-		s, _ := SpecOf(i.Kind)
 		if _, twice := feeds[i.LabelID]; twice {
 			continue
 		}
-		for _, f := range s.Feeds {
-			if m := out[f.Box]; m != nil && f.Form == "w2" {
-				feeds[i.LabelID] = append(feeds[i.LabelID], fed{m, money.Amount(f.Num), money.Amount(f.Den)})
+		for _, f := range i.feeds() {
+			switch {
+			case f.Form != "w2":
+			case f.Box == "3", f.Box == "7":
+				feeds[i.LabelID] = append(feeds[i.LabelID], fed{ss, f})
+			case f.Box == "5":
+				feeds[i.LabelID] = append(feeds[i.LabelID], fed{med, f})
 			}
 		}
 	}
 	for i := range r.Cells {
 		c := &r.Cells[i]
 		for _, f := range feeds[c.ItemID] {
-			f.box[c.Employee] += f.num * c.Amount / f.den
+			f.base[c.Employee] += fraction(c.Amount, f.feed)
 		}
 	}
-	return out
+	return ss, med
 }
 
 func (r *Run) ofKind(k Kind) (Item, bool) {

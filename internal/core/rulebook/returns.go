@@ -58,6 +58,17 @@ type Deadline struct {
 // On is the day on which it is due, moved past weekends and legal holidays.
 func (d Deadline) On() ledger.Day { return NextBusinessDay(ledger.Day(d.Day)) }
 
+// DueToIRS is the day by which a form (NEC, MISC) is due to the IRS electronically, moved past
+// weekends and holidays; "" if the book does not have it.
+func (r Returns) DueToIRS(form string) ledger.Day {
+	for _, d := range r.Due {
+		if d.Form == form && (d.To == "IRS" || d.To == "IRS electronically") {
+			return d.On()
+		}
+	}
+	return ""
+}
+
 // Figure returns a figure of the year's returns as an amount.
 func (r Returns) Figure(key string) money.Amount {
 	a, _, err := money.Read(r.Figures[key].Value, '.')
@@ -76,20 +87,41 @@ func (r Returns) Withholding() Rate {
 	return Rate(x*1_000_000 + 0.5)
 }
 
-// retired are boxes that forms of earlier years had under another number, by the
-// last year of the form: translated when an old file names them. The form of 2020
-// is to be compared with the printed one and is not translated.
-var retired = []struct {
+// oldBoxes are the boxes of the forms of some years, each with its present name; "" is one that
+// has none. A box marked ? is to be compared with the printed form.
+type oldBoxes struct {
 	from, to int
 	boxes    map[string]string
-}{
-	{0, 2019, map[string]string{"MISC 7": "NEC 1", "MISC 9": "MISC 7", "MISC 10": "MISC 9", "MISC 13": "NEC 3", "MISC 14": "MISC 10"}},
-	{2021, 2024, map[string]string{"MISC 14": "NEC 3"}},
+}
+
+// retired are the years in which boxes had other numbers than today.
+var retired = []oldBoxes{
+	{0, 2019, with(map[string]string{"MISC 7": "NEC 1", "MISC 9": "MISC 7", "MISC 10": "MISC 9", "MISC 11": "", "MISC 12": "", "MISC 13": "NEC 3", "MISC 14": "MISC 10", "MISC 15A": "MISC 12", "MISC 15B": "MISC 15"},
+		"MISC 1", "MISC 2", "MISC 3", "MISC 4", "MISC 5", "MISC 6", "MISC 8", "MISC 16", "MISC 17", "MISC 18")},
+	{2020, 2020, with(map[string]string{"MISC 13": "NEC 3", "MISC 14": "MISC 15", "MISC 15": "MISC 16", "MISC 16": "MISC 17", "MISC 17": "MISC 18", "MISC 11": ""},
+		"NEC 1", "NEC 4", "MISC 1", "MISC 2", "MISC 3", "MISC 4", "MISC 5", "MISC 6", "MISC 7", "MISC 8", "MISC 9", "MISC 10", "MISC 12")},
+	{2021, 2021, with(map[string]string{"MISC 13": "NEC 3", "MISC 14": "MISC 15", "MISC 15": "MISC 16", "MISC 16": "MISC 17", "MISC 17": "MISC 18"},
+		"NEC 1", "NEC 2", "NEC 4", "MISC 1", "MISC 2", "MISC 3", "MISC 4", "MISC 5", "MISC 6", "MISC 7", "MISC 8", "MISC 9", "MISC 10", "MISC 11", "MISC 12")},
+	{2022, 2024, with(map[string]string{"MISC 14": "NEC 3?"},
+		"NEC 1", "NEC 2", "NEC 4", "MISC 1", "MISC 2", "MISC 3", "MISC 4", "MISC 5", "MISC 6", "MISC 7", "MISC 8", "MISC 9", "MISC 10", "MISC 11", "MISC 12", "MISC 13", "MISC 15", "MISC 16", "MISC 17", "MISC 18")},
+	{2025, 9999, with(map[string]string{},
+		"NEC 1", "NEC 2", "NEC 3", "NEC 4", "NEC 5", "NEC 6", "NEC 7", "MISC 1", "MISC 2", "MISC 3", "MISC 4", "MISC 5", "MISC 6", "MISC 7", "MISC 8", "MISC 9", "MISC 10", "MISC 11", "MISC 12", "MISC 13", "MISC 15", "MISC 16", "MISC 17", "MISC 18")},
+}
+
+// with adds boxes that are called today as they were.
+func with(moved map[string]string, same ...string) map[string]string {
+	for _, b := range same {
+		moved[b] = b
+	}
+	return moved
 }
 
 // Translate reads the name of a box as a file of a year writes it ("NEC-1",
-// "1099-MISC Box 7") and gives its present name, such as "NEC 1"; sure is false
-// where the form of that year is not in the book. It returns "" for what is no box.
+// "1099-MISC Box 7") and gives its present name, such as "NEC 1". sure is false
+// where the forms of that year, as far as they are in the book, do not have the box, or where
+// its place is to be compared with the printed form. It returns "" for what is no box, and for
+// one that has no place on today's forms (foreign tax and country, until 2020). Year 0 is a year
+// that is not known: today's names are taken.
 func Translate(text string, year int) (box string, sure bool) {
 	s := strings.ToUpper(text)
 	s = strings.NewReplacer("1099", " ", "FORM", " ", "BOX", " ", "-", " ", ".", " ", ":", " ", "/", " ", "#", " ").Replace(s)
@@ -100,25 +132,32 @@ func Translate(text string, year int) (box string, sure bool) {
 				form, w = f, w[len(f):]
 			}
 		}
-		if w != "" && no == "" && strings.Trim(w, "0123456789") == "" {
+		if w != "" && no == "" && strings.Trim(strings.TrimRight(w, "AB"), "0123456789") == "" && w[0] <= '9' {
 			no = strings.TrimLeft(w, "0")
 		}
 	}
 	if form == "" || no == "" {
 		return "", false
 	}
+	if year == 0 {
+		year = 9999
+	}
 	box = form + " " + no
 	for _, r := range retired {
-		if year >= r.from && year <= r.to {
-			if now, ok := r.boxes[box]; ok {
-				return now, true
-			}
+		if year < r.from || year > r.to {
+			continue
 		}
+		now, ok := r.boxes[box]
+		if !ok && form == "NEC" && r.to <= 2019 {
+			return "", false // there was no such form
+		}
+		if !ok {
+			return box, false
+		}
+		bare := strings.TrimSuffix(now, "?")
+		return bare, bare != "" && bare == now
 	}
-	if form == "NEC" && year != 0 && year < 2020 {
-		return "", false // there was no such form
-	}
-	return box, year != 2020
+	return box, false
 }
 
 // NextBusinessDay moves a due date past Saturdays, Sundays and legal holidays in

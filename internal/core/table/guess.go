@@ -16,6 +16,11 @@ type hint struct {
 	is      func(p *profile) bool
 }
 
+// legalTitle is in the title of a column of names as Form W-9 has them, on its line 1.
+const legalTitle = `legal|line 1|1099 name|w ?9 name|tax name|irs name|name on (the )?(1099|w ?9|tax return|return|form)`
+
+var ownName = titled(`vendor|supplier|payee|contractor|customer|client|display|name`)
+
 func titled(words string) *regexp.Regexp {
 	return regexp.MustCompile(`(^|[ /])(` + words + `)($|[ /])`)
 }
@@ -104,6 +109,7 @@ var hints = map[As][]hint{
 		{State, titled(`state|st|prov\w*|region`), func(p *profile) bool { return p.half(p.states) }},
 		{TradeName, titled(`trad\w+|dba|business( name)?|line 2|doing`), isNames},
 		{ActiveCol, titled(`active|inactive|closed|used|in use|live|status`), isText},
+		{LegalCol, titled(legalTitle), isNames},
 		{Party, titled(`legal|line 1|name|who|payee|customer|vendor|supplier|member|client|company|contractor|person|firm|business|owner|patron|party`), isNames},
 	},
 	AsUncleared: {
@@ -428,11 +434,24 @@ func firstOf(m map[string]bool) string {
 	return ""
 }
 
-// firstPartyIsName settles which of two columns of words names the parties: a trade name
-// alone is their name.
+// firstPartyIsName settles which of two columns of words names the parties: a trade name, or a
+// legal name, alone is their name; beside a vendor's name a legal one is line 1 of its W-9.
 func (r *reader) firstPartyIsName(ps []profile) {
 	at := func(m string) int {
 		return slices.IndexFunc(r.cols, func(c Column) bool { return c.Meaning == m })
+	}
+	free := func(i int) bool { return r.opt.Settings.Columns[i+1] == "" }
+	if i := at(LegalCol); i >= 0 && free(i) && at(Party) < 0 && at(CompanyCol) < 0 && at(LastName) < 0 {
+		r.cols[i].Meaning = Party // the only name there is
+	}
+	// Two columns of names: the vendor's own, and line 1 of its Form W-9.
+	if i := at(Party); i >= 0 && free(i) && titled(legalTitle).MatchString(foldHead(r.cols[i].Title)) {
+		for j := range r.cols {
+			if r.cols[j].Meaning == Ignore && free(j) && ownName.MatchString(foldHead(r.cols[j].Title)) && ps[j].half(ps[j].words) {
+				r.cols[i].Meaning, r.cols[j].Meaning = LegalCol, Party
+				break
+			}
+		}
 	}
 	if at(Party) >= 0 || at(CompanyCol) >= 0 || at(LastName) >= 0 {
 		return

@@ -108,7 +108,6 @@ type Detail struct {
 	Divided   *Divided          `json:"divided,omitempty"`
 	Bank      string            `json:"bank_account,omitempty"` // of an uncleared item, as it is written
 	Account   string            `json:"default_account,omitempty"`
-	Legal     string            `json:"legal_name,omitempty"` // of a party, where its name is another
 	Country   string            `json:"country,omitempty"`
 	DueFrom   string            `json:"due_from,omitempty"` // "terms" where the due date is made from them
 	Pay       *PayRow           `json:"pay,omitempty"`

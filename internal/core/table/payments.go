@@ -38,6 +38,7 @@ const (
 	OrderCol    = "withholding-order"
 	ExemptCol   = "exempt-code"
 	Address2    = "address-2"
+	LegalCol    = "legal-name" // line 1 of Form W-9, beside the name of the vendor
 )
 
 // Kinds of rows of a list of payments.
@@ -64,6 +65,7 @@ type PaidRow struct {
 
 // FormFacts are what a list of vendors says for information returns.
 type FormFacts struct {
+	Legal    string `json:"legal_name,omitempty"` // line 1 of Form W-9, where it is not the vendor's name
 	Street   string `json:"street,omitempty"`
 	City     string `json:"city,omitempty"`
 	State    string `json:"state,omitempty"`
@@ -110,7 +112,7 @@ func init() {
 	All = append(All, AsPayments, AsPrior)
 	p := lists[AsParties]
 	p.words = merged(payeeWords, p.words)
-	p.meanings = append(p.meanings, Address2, TaxKindCol, GetsCol, W9Col, AttorneyCol, AgentCol, OrderCol, ExemptCol)
+	p.meanings = append(p.meanings, Address2, TaxKindCol, GetsCol, W9Col, AttorneyCol, AgentCol, OrderCol, ExemptCol, LegalCol)
 }
 
 // voidVendor is the word before a vendor's name by which some registers mark a void check.
@@ -582,6 +584,9 @@ func (r *reader) formFacts(rec *Record, d *Detail) {
 		default:
 			f.TaxKind = kindByShape(d.TaxID)
 		}
+	}
+	if l := oneLine(r.field(rec, LegalCol)); l != d.Party {
+		f.Legal = l
 	}
 	if affirmed(r.field(rec, GetsCol)) {
 		f.Gets = "yes"

@@ -3104,6 +3104,11 @@ export interface components {
             /** @enum {string} */
             what: "sets" | "changes" | "same" | "no old account" | "no new account" | "no balance" | "no old name" | "no new name" | "several names";
         };
+        DayTax: {
+            amount: string;
+            /** @description ISO date */
+            day: string;
+        };
         Done: {
             done: boolean;
         };
@@ -3404,6 +3409,8 @@ export interface components {
             };
         };
         FormPlace: {
+            /** @description local wages that no item says: the state's are taken, which the locality may not tax alike */
+            assumed?: boolean;
             /** @description the wages are this place's; false where no item says which of several places they are of */
             divided: boolean;
             /** @description the employer's number with the state, for box 15 */
@@ -3422,6 +3429,16 @@ export interface components {
             place: string;
             tax: string;
             wages: string;
+        };
+        FormShort: {
+            check_date: string;
+            /** @description empty: the run is known by its totals */
+            employee: string;
+            /** Format: int64 */
+            run_id: number;
+            should: string;
+            tax: string;
+            withheld: string;
         };
         Found: {
             /** @enum {string} */
@@ -4254,16 +4271,24 @@ export interface components {
             employees: components["schemas"]["FormPerson"][];
             f940: components["schemas"]["FormBox"][];
             f941: components["schemas"]["FormBox"][];
+            /** @description line 16: liability of the quarter's three months */
+            months: string[];
             notes: string[];
+            /** @description withheld too much beyond rounding: it is owed to employees */
+            over: string;
             /** @description boxes 15 to 20 of Form W-2, by place */
             places: components["schemas"]["FormPlace"][];
             /** Format: int64 */
             quarter: number;
             /** Format: int64 */
             runs: number;
+            /** @description liability by check date, as the registers have it; hidden with the lines of Form 941 */
+            schedule_b: components["schemas"]["DayTax"][];
             sees_pay: boolean;
             /** @description withheld too little: the employer owes it, it is no fraction of cents */
             short: string;
+            /** @description whose tax was withheld otherwise than its rate asks; only for those who may see pay */
+            shorts: components["schemas"]["FormShort"][];
             w2: components["schemas"]["FormBox"][];
             /**
              * Format: int64
@@ -4436,6 +4461,8 @@ export interface components {
             class: string;
             /** @enum {string} */
             class_from: "" | "w9" | "said" | "guess";
+            /** @description ISO date on which the payee agreed to get statements electronically; empty: did not, or revoked it */
+            e_consent?: string;
             email: string;
             /** @description exempt payee code of Form W-9, 1 to 13, or empty */
             exempt_code: string;
@@ -4444,7 +4471,9 @@ export interface components {
              * @enum {string}
              */
             gets: "" | "yes" | "no";
-            /** @description line 1 of Form W-9 */
+            /** @description line 1 of Form W-9, where it is not the vendor's name */
+            legal_name?: string;
+            /** @description of the vendor; line 1 of Form W-9, unless legal_name says another */
             name: string;
             /** @description the IRS ordered backup withholding */
             ordered: boolean;
@@ -4468,6 +4497,8 @@ export interface components {
             /** @description a fault must be mended, or it is filed without a number on purpose */
             blocked: boolean;
             boxes: components["schemas"]["FormAmount"][];
+            /** @description ISO date on which the payee agreed to get statements electronically */
+            e_consent?: string;
             email: string;
             faults: components["schemas"]["PayeesFault"][];
             /** @description how and when the payee got the statement */
@@ -5571,6 +5602,7 @@ export interface components {
             city?: string;
             exempt_code?: string;
             gets_forms?: string;
+            legal_name?: string;
             order?: boolean;
             state?: string;
             street?: string;
@@ -5714,7 +5746,6 @@ export interface components {
             form_row?: components["schemas"]["TableFormRow"];
             forms?: components["schemas"]["TableFormFacts"];
             kind: string;
-            legal_name?: string;
             /** Format: int64 */
             line: number;
             name: string;

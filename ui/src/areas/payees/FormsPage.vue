@@ -3,7 +3,7 @@ import { computed, ref } from "vue";
 import { useRoute } from "vue-router";
 import { api, type Schemas, unwrap } from "../../api/client";
 import { useAct, useClientId, useOutbox, usePayeeForms } from "../../api/queries";
-import { day, plural } from "../../format";
+import { day, few, plural } from "../../format";
 import { askFirst } from "../../frame/ask";
 import RefusalBox from "../../frame/RefusalBox.vue";
 import { isZero, plain, sum } from "../../money";
@@ -39,10 +39,8 @@ const all = computed({
   set: (v) => (picked.value = v ? (f.value?.forms ?? []).map(key) : []),
 });
 const give = useAct(
-  (client, how: "mail" | "print" | "hand") =>
-    unwrap(
-      api.POST("/api/clients/{client}/payees/statements", { params: { path: { client }, query: { year: year.value } }, body: { payees: payees.value, how } }),
-    ),
+  (client, v: { how: "mail" | "print" | "hand"; payees: number[] }) =>
+    unwrap(api.POST("/api/clients/{client}/payees/statements", { params: { path: { client }, query: { year: year.value } }, body: v })),
   () => (picked.value = []),
   { grave: true },
 );
@@ -54,10 +52,7 @@ const factsOf = (forms: Schemas["PayeeForm"][]): [string, string][] => [
   ["Forms", `${plural(forms.length, "form")}, ${plain(figures(forms))}`],
   ["Payees", names(forms)],
 ];
-const names = (forms: Schemas["PayeeForm"][]) => {
-  const all = [...new Set(forms.map((x) => x.name))];
-  return all.length > 6 ? `${all.slice(0, 5).join("; ")}; and ${all.length - 5} more` : all.join("; ");
-};
+const names = (forms: Schemas["PayeeForm"][]) => few([...new Set(forms.map((x) => x.name))]);
 // What is unfinished, in the server's words; undefined, with the error shown, if it does not answer.
 const failed = ref<Error>();
 async function doubtsNow(): Promise<string[] | undefined> {
@@ -71,7 +66,16 @@ async function doubtsNow(): Promise<string[] | undefined> {
   }
 }
 async function giveIt(way: "mail" | "print" | "hand") {
-  const forms = chosenForms.value;
+  // A statement goes out electronically only with the payee's consent.
+  const agreed = (x: Schemas["PayeeForm"]) => way !== "mail" || (!!x.e_consent && !!x.email);
+  const forms = chosenForms.value.filter(agreed);
+  const rest = chosenForms.value.filter((x) => !agreed(x));
+  if (!forms.length) {
+    failed.value = new Error(
+      "None of the chosen payees has agreed to get the statement electronically. Print it, or keep the day of the consent with the payee.",
+    );
+    return;
+  }
   const what = plural(forms.length, "statement");
   const ask = {
     mail: {
@@ -87,7 +91,9 @@ async function giveIt(way: "mail" | "print" | "hand") {
     hand: { title: `Note ${what} as handed over?`, undo: "It is kept with today's date and cannot be undone.", act: `Note ${what} as handed over` },
   }[way];
   const doubts = await doubtsNow();
-  if (doubts && (await askFirst({ ...ask, facts: factsOf(forms), doubts }))) give.mutate(way);
+  const facts = factsOf(forms);
+  if (rest.length) facts.push(["Not mailed", `no consent or address, print theirs: ${names(rest)}`]);
+  if (doubts && (await askFirst({ ...ask, facts, doubts }))) give.mutate({ how: way, payees: [...new Set(forms.map((x) => x.payee))] });
 }
 // Figures on official stock, and the table with whole numbers, leave the office as they are.
 async function official(kind: string) {

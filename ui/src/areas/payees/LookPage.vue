@@ -40,6 +40,10 @@ const matching = useAct((client, ids: number[]) =>
   unwrap(api.POST("/api/clients/{client}/payees/match", { params: { path: { client } }, body: { payees: ids } })),
 );
 const people = computed(() => [...new Set((look.value?.groups ?? []).filter((g) => g.key === "identity").flatMap((g) => g.items.map((i) => i.payee)))]);
+// A long group is shown a page at a time, and says how much is not shown.
+const page = 50;
+const more = ref<Record<string, number>>({});
+const shown = (key: string) => more.value[key] ?? page;
 const to = (i: Schemas["LookItem"]) => ({ path: `/c/${id.value}/payees/${i.payee}`, query: route.query });
 </script>
 
@@ -64,7 +68,7 @@ const to = (i: Schemas["LookItem"]) => ({ path: `/c/${id.value}/payees/${i.payee
           <p class="q s">{{ g.why }}</p>
           <table>
             <tbody>
-              <tr v-for="(i, n) in g.items" :key="`${i.payee}-${n}`">
+              <tr v-for="(i, n) in g.items.slice(0, shown(g.key))" :key="`${i.payee}-${n}`">
                 <td style="width: 26px">
                   <input v-if="asking.has(g.key) && i.payee > 0" v-model="picked" type="checkbox" :value="i.payee" :aria-label="`choose ${i.name}`" />
                 </td>
@@ -76,10 +80,16 @@ const to = (i: Schemas["LookItem"]) => ({ path: `/c/${id.value}/payees/${i.payee
                 <td class="w">
                   <span :class="i.grade === 'wrong' ? 'bad' : i.grade ? 'warn' : ''">{{ i.words }}</span>
                 </td>
-                <td class="n" style="width: 96px">{{ isZero(i.amount) ? "–" : paidWords(i.amount) }}</td>
+                <td class="n" style="width: 128px">{{ isZero(i.amount) ? "–" : paidWords(i.amount) }}</td>
               </tr>
             </tbody>
           </table>
+          <p v-if="g.items.length > shown(g.key)" class="more">
+            {{ (g.items.length - shown(g.key)).toLocaleString("en-US") }} more of {{ g.items.length.toLocaleString("en-US") }} not shown.
+            <button class="btn small" @click="more[g.key] = shown(g.key) + page">
+              Show {{ Math.min(page, g.items.length - shown(g.key)) }} more<span class="sr"> of {{ g.words }}</span>
+            </button>
+          </p>
         </section>
       </template>
     </main>
@@ -126,6 +136,12 @@ table {
 }
 td {
   height: 28px;
+}
+.more {
+  margin: 6px 0 0;
+  display: flex;
+  gap: 10px;
+  align-items: center;
 }
 td.w {
   white-space: normal;

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { ref } from "vue";
+import { computed, ref } from "vue";
 import { api, type Schemas, unwrap } from "../../api/client";
 import { useAct } from "../../api/queries";
 import ChooseOne from "../../frame/ChooseOne.vue";
@@ -13,6 +13,7 @@ const props = defineProps<{ payee: Schemas["Payee"] }>();
 const emit = defineEmits<{ close: [] }>();
 const f = ref<Schemas["PayeeFacts"]>({ ...props.payee.facts });
 const number = ref("");
+const consent = computed({ get: () => f.value.e_consent ?? "", set: (v) => (f.value.e_consent = v || undefined) });
 const touched = ref(false);
 const classes = [
   "individual or sole proprietor",
@@ -82,6 +83,7 @@ async function send() {
     <RefusalBox :error="save.error.value" />
     <form class="grid" @submit.prevent="send">
       <div class="field"><label for="p-name">Name, line 1 (a proprietor's own)</label><input id="p-name" v-model="f.name" class="input" /></div>
+      <div class="field"><label for="p-legal">Line 1 of Form W-9, if it is another name</label><input id="p-legal" v-model="f.legal_name" class="input" /></div>
       <div class="field"><label for="p-trade">Trade name, line 2</label><input id="p-trade" v-model="f.trade_name" class="input" /></div>
       <ChooseOne id="p-class" v-model="f.class" label="Class" :options="[{ value: '', label: 'not said' }, ...classes.map((v) => ({ value: v, label: v }))]" />
       <ChooseOne
@@ -124,6 +126,9 @@ async function send() {
         <div class="field"><label for="p-zip">Postal code</label><input id="p-zip" v-model="f.zip" class="input" /></div>
       </div>
       <div class="field"><label for="p-mail">E-mail</label><input id="p-mail" v-model="f.email" class="input" /></div>
+      <div class="field">
+        <label for="p-consent">Agreed to electronic statements on</label><DayInput id="p-consent" v-model="consent" width="100%" none="not agreed" />
+      </div>
       <div class="field"><label for="p-tel">Telephone</label><input id="p-tel" v-model="f.telephone" class="input" /></div>
       <ChooseOne
         id="p-gets"
@@ -143,7 +148,7 @@ async function send() {
       <div class="ticks wide">
         <label><input v-model="f.attorney" type="checkbox" /> attorney or law firm</label>
         <label><input v-model="f.agent" type="checkbox" /> rent agent or property manager</label>
-        <label><input v-model="f.ordered" type="checkbox" /> the IRS ordered withholding</label>
+        <label><input v-model="f.ordered" type="checkbox" /> the IRS gave notice of a wrong number</label>
         <label><input v-model="f.without_number" type="checkbox" /> file without a number, on purpose</label>
       </div>
       <div class="acts wide">

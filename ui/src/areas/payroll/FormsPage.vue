@@ -152,7 +152,9 @@ const laid = computed(() => (f.value?.employees ?? []).some((e) => Object.keys(e
                 <td class="n">
                   <span v-if="b.off" :class="isZero(b.off) ? 'ok' : 'bad'">{{ isZero(b.off) ? "✓" : plain(b.off) + " ▲" }}</span>
                 </td>
-                <td class="q" style="padding-left: 14px">{{ b.mark === "check" ? "check before relying" : isZero(b.capped) ? "" : "cut at the base" }}</td>
+                <td class="q" style="padding-left: 14px">
+                  {{ b.mark === "check" ? "Not verified against the form" : isZero(b.capped) ? "" : "cut at the base" }}
+                </td>
               </tr>
             </tbody>
           </table>
@@ -238,7 +240,7 @@ const laid = computed(() => (f.value?.employees ?? []).some((e) => Object.keys(e
         </p>
         <RefusalBox :error="say.error.value" />
         <h2>Source</h2>
-        <p class="q">{{ hand.box.source }}{{ hand.box.mark === "check" ? "; to be compared with the printed form" : "" }}</p>
+        <p class="q">{{ hand.box.source }}{{ hand.box.mark === "check" ? ". Not verified against the form" : "" }}</p>
       </template>
       <template v-else>
         <h1>Where these figures come from</h1>
