@@ -85,6 +85,20 @@ func (t *Tx) bind(c Choice) error {
 	if len(c.Parts) > 0 && (c.AccountID == 0 || len(c.LabelIDs) != 1) {
 		return fail(Invalid, "bad-split", "a split is of one old account, and names the account that takes the remainder")
 	}
+	if len(c.Parts) > 0 {
+		r, err := t.rack()
+		if err != nil {
+			return err
+		}
+		for _, row := range r.Rows {
+			if row.LabelID != c.LabelIDs[0] {
+				continue
+			}
+			if why := mapping.PartFault(row.Seen, c.Parts); why != "" {
+				return fail(Invalid, "bad-split", "%s %s cannot be split like that: %s", row.Number, row.Name, why)
+			}
+		}
+	}
 	targets := []int64{}
 	if c.AccountID != 0 {
 		targets = append(targets, c.AccountID)

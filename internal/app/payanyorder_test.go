@@ -226,7 +226,8 @@ func (w *payWalk) bindNeed() {
 		}
 	}
 	to := need.accounts[w.r.IntN(len(need.accounts))]
-	c := app.PayBinding{Needs: []app.PayNeedKey{{ItemID: item, Facet: need.facet}}, AccountID: w.account(to), Then: []string{"", "forward", "repost"}[w.r.IntN(3)]}
+	group := map[string]string{"expense": "floor"}[need.facet]
+	c := app.PayBinding{Needs: []app.PayNeedKey{{ItemID: item, Facet: need.facet, Group: group}}, AccountID: w.account(to), Then: []string{"", "forward", "repost"}[w.r.IntN(3)]}
 	fx, err := w.PayEffect(w.ctx, w.who, w.client, c)
 	require.NoError(w.t, err)
 	// The runs that would move are those whose amounts lie on another account.

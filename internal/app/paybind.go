@@ -27,11 +27,12 @@ type PayBinding struct {
 }
 
 // PayNeedKey names a need. An empty group is for every group that has no answer
-// of its own.
+// of its own, unless own says that those without a group are meant, and nobody else.
 type PayNeedKey struct {
 	ItemID int64  `json:"item_id"`
 	Facet  string `json:"facet" enum:"expense,liability,contra,bank"`
 	Group  string `json:"group,omitempty"`
+	Own    bool   `json:"own,omitempty" doc:"of this group alone, also where the group is empty"`
 	Seen   int64  `json:"seen,omitempty" doc:"the binding seen; a newer one refuses the change"`
 }
 
@@ -115,6 +116,8 @@ func (t *Tx) bindPay(c PayBinding) error {
 		nb := store.Binding{LedgerID: t.Ledger, LabelID: n.ItemID, Facet: n.Facet, Qualifiers: []byte("{}"), Parts: []byte("[]"), FromDay: from, PersonID: t.Who.Person.ID, At: t.now, Evidence: "chosen"}
 		if n.Group != "" {
 			nb.Qualifiers = mustJSON(dimsOf(n.Group))
+		} else if n.Own && n.Facet == payroll.FacetExpense {
+			nb.Qualifiers = mustJSON(map[string]string{"group": ""})
 		}
 		switch {
 		case c.TakeBack && !bound:
@@ -163,11 +166,12 @@ func (t *Tx) bindPay(c PayBinding) error {
 }
 
 // AcceptPay sets suggestions at or above a confidence: those of the needs named, or without
-// any named all but those that the chart's own words speak against.
+// any named all but those that the chart's own words speak against. Each is set for its own
+// group: nothing is set that was not listed.
 func (a *App) AcceptPay(ctx context.Context, who Who, ledgerID int64, above float64, named ...PayNeedKey) (int, error) {
 	want := map[PayNeedKey]bool{}
 	for _, k := range named {
-		k.Seen = 0
+		k.Seen, k.Own = 0, false
 		want[k] = true
 	}
 	n := 0
@@ -179,25 +183,16 @@ func (a *App) AcceptPay(ctx context.Context, who Who, ledgerID int64, above floa
 		if err != nil {
 			return err
 		}
-		general := map[string]int64{} // where an answer for every group goes
 		for _, it := range v.Items {
 			for _, need := range it.Needs {
 				if chosen := want[PayNeedKey{ItemID: it.ID, Facet: need.Facet, Group: need.Group}]; !chosen && (len(want) > 0 || need.Suggestion != nil && need.Suggestion.Doubt != "") {
 					continue
 				}
-				if need.State == mapping.Suggested && need.Group != payroll.Officers && general[facetKey(it.ID, need.Facet)] == need.TargetID {
-					n++ // the answer for everybody covers it
-					continue
-				}
 				if need.State != mapping.Suggested || need.Suggestion.Confidence < above {
 					continue
 				}
-				group := need.Group
-				if group != payroll.Officers && general[facetKey(it.ID, need.Facet)] == 0 {
-					group = "" // for every group that has no answer of its own
-					general[facetKey(it.ID, need.Facet)] = need.TargetID
-				}
-				if err := t.bindPay(PayBinding{Needs: []PayNeedKey{{ItemID: it.ID, Facet: need.Facet, Group: group}}, AccountID: need.TargetID}); err != nil {
+				key := PayNeedKey{ItemID: it.ID, Facet: need.Facet, Group: need.Group, Own: true}
+				if err := t.bindPay(PayBinding{Needs: []PayNeedKey{key}, AccountID: need.TargetID}); err != nil {
 					return err
 				}
 				n++

@@ -69,8 +69,8 @@ func (t *Tx) payEffect(c PayBinding) ([]RunEffect, error) {
 			join pay_run r on r.ledger_id = u.ledger_id and r.batch_id = u.batch_id and (? = '' or r.check_date >= nullif(?, '')::date)
 			join batch b on b.ledger_id = r.ledger_id and b.id = r.batch_id and b.state = 'taken'
 			where p.ledger_id = ? and p.label_id = ? and p.binding_id = any(?::bigint[]) and p.account_id <> ?
-			and (case when ? = '' then p.grp <> ? and p.grp not in (select o.qualifiers->>'group' from binding o where o.ledger_id = ? and o.label_id = ? and o.facet = ? and o.answer = 'account' and jsonb_exists(o.qualifiers, 'group')) else p.grp = ? end)
-			group by 1, 2 having sum(p.amount) <> 0`, locked, n.Facet == payroll.FacetLiability, payroll.TaxesMemo, c.From, c.From, t.Ledger, n.ItemID, binds, c.AccountID, n.Group, officersApart(n), t.Ledger, n.ItemID, n.Facet, n.Group).Scan(&rows).Error
+			and (case when ? = '' and not ? then p.grp <> ? and p.grp not in (select o.qualifiers->>'group' from binding o where o.ledger_id = ? and o.label_id = ? and o.facet = ? and o.answer = 'account' and jsonb_exists(o.qualifiers, 'group')) else p.grp = ? end)
+			group by 1, 2 having sum(p.amount) <> 0`, locked, n.Facet == payroll.FacetLiability, payroll.TaxesMemo, c.From, c.From, t.Ledger, n.ItemID, binds, c.AccountID, n.Group, n.Own && n.Facet == payroll.FacetExpense, officersApart(n), t.Ledger, n.ItemID, n.Facet, n.Group).Scan(&rows).Error
 		})
 		if err != nil {
 			return nil, err

@@ -70,14 +70,15 @@ type PayForms struct {
 	Over    money.Amount `json:"over" doc:"withheld too much beyond rounding: it is owed to employees"`
 	Shorts  []FormShort  `json:"shorts" doc:"whose tax was withheld otherwise than its rate asks; only for those who may see pay"`
 
-	ScheduleB []DayTax       `json:"schedule_b" doc:"liability by check date, as the registers have it; hidden with the lines of Form 941"`
-	Months    []money.Amount `json:"months" doc:"line 16: liability of the quarter's three months"`
-	F940      []FormBox      `json:"f940"`
-	Notes     []string       `json:"notes"`
-	Runs      int            `json:"runs"`
-	Waiting   int            `json:"waiting" doc:"of these, runs that are not posted; the forms count them"`
-	SeesPay   bool           `json:"sees_pay"`
-	Due       string         `json:"due,omitempty" doc:"of the quarter's Form 941, ISO date"`
+	ScheduleB []DayTax          `json:"schedule_b" doc:"liability by check date, as the registers have it; hidden with the lines of Form 941"`
+	Ties      []payroll.YearTie `json:"ties" doc:"Forms W-2 against the four Forms 941; only for those who may see pay"`
+	Months    []money.Amount    `json:"months" doc:"line 16: liability of the quarter's three months"`
+	F940      []FormBox         `json:"f940"`
+	Notes     []string          `json:"notes"`
+	Runs      int               `json:"runs"`
+	Waiting   int               `json:"waiting" doc:"of these, runs that are not posted; the forms count them"`
+	SeesPay   bool              `json:"sees_pay"`
+	Due       string            `json:"due,omitempty" doc:"of the quarter's Form 941, ISO date"`
 }
 
 // GetPayForms adds the runs of a year up into Form W-2, Form 941 of a quarter and
@@ -89,7 +90,7 @@ func (a *App) GetPayForms(ctx context.Context, who Who, ledgerID int64, year, qu
 }
 
 func (t *Tx) payForms(year, quarter int) (PayForms, error) {
-	out := PayForms{W2: []FormBox{}, F941: []FormBox{}, F940: []FormBox{}, Places: []FormPlace{}, People: []FormPerson{}, Notes: []string{}, Years: rulebook.Years(), Shorts: []FormShort{}, ScheduleB: []DayTax{}, Months: []money.Amount{}}
+	out := PayForms{W2: []FormBox{}, F941: []FormBox{}, F940: []FormBox{}, Places: []FormPlace{}, People: []FormPerson{}, Notes: []string{}, Years: rulebook.Years(), Shorts: []FormShort{}, Ties: []payroll.YearTie{}, ScheduleB: []DayTax{}, Months: []money.Amount{}}
 	runs, err := t.payRuns(0)
 	if err != nil {
 		return out, err
@@ -182,6 +183,7 @@ func (t *Tx) payForms(year, quarter int) (PayForms, error) {
 	if err != nil || !out.SeesPay {
 		return out, err
 	}
+	out.Ties = payroll.YearTies(ps, book)
 	es, err := t.employees()
 	if err != nil {
 		return out, err
@@ -363,6 +365,7 @@ func (t *Tx) rollForward() ([]RollAccount, error) {
 		AccountID int64
 		EntryID   int64
 		Month     string
+		Opening   bool
 		Added     int64
 		Paid      int64
 	}
@@ -371,11 +374,11 @@ func (t *Tx) rollForward() ([]RollAccount, error) {
 	if err != nil {
 		return nil, err
 	}
-	err = t.Raw(`select l.account_id, case when ? then e.id else 0 end as entry_id, to_char(e.day, 'YYYY-MM') as month, sum(l.credit)::bigint as added, sum(l.debit)::bigint as paid
-		from entry_account l join entry e on e.ledger_id = l.ledger_id and e.id = l.entry_id
+	err = t.Raw(`select l.account_id, case when ? then e.id else 0 end as entry_id, to_char(e.day, 'YYYY-MM') as month, u.area = 'openings' as opening, sum(l.credit)::bigint as added, sum(l.debit)::bigint as paid
+		from entry_account l join entry e on e.ledger_id = l.ledger_id and e.id = l.entry_id join unit u on u.ledger_id = e.ledger_id and u.id = e.unit_id
 		where l.ledger_id = ? and e.reverses_entry is null and not exists (select 1 from entry r where r.ledger_id = e.ledger_id and r.reverses_entry = e.id)
 		and l.account_id in (select b.account_id from binding b where b.ledger_id = ? and b.facet = 'liability' and b.account_id is not null)
-		group by 1, 2, 3 order by 1, 3, 2`, len(fold) > 0, t.Ledger, t.Ledger).Scan(&rows).Error
+		group by 1, 2, 3, 4 order by 1, 3, 2`, len(fold) > 0, t.Ledger, t.Ledger).Scan(&rows).Error
 	if err != nil {
 		return nil, err
 	}
@@ -400,6 +403,7 @@ func (t *Tx) rollForward() ([]RollAccount, error) {
 	type at struct {
 		account int64
 		month   string
+		opening bool
 	}
 	one := map[at]int{}
 	shown := rows[:0]
@@ -407,7 +411,7 @@ func (t *Tx) rollForward() ([]RollAccount, error) {
 		if h, ok := fold[r.AccountID]; ok {
 			r.AccountID = h
 		}
-		k := at{r.AccountID, r.Month}
+		k := at{r.AccountID, r.Month, r.Opening}
 		if i, ok := one[k]; ok {
 			shown[i].Added += r.Added
 			shown[i].Paid += r.Paid
@@ -440,17 +444,25 @@ func (t *Tx) rollForward() ([]RollAccount, error) {
 			r.Gaps = []PayGap{}
 		}
 		var months []payroll.RollMonth
+		var opening money.Amount
 		for _, m := range rows {
-			if m.AccountID == x.ID {
+			switch {
+			case m.AccountID != x.ID:
+			case m.Opening:
+				opening += money.Amount(m.Added - m.Paid)
+			default:
 				months = append(months, payroll.RollMonth{Month: m.Month, Added: money.Amount(m.Added), Paid: money.Amount(m.Paid)})
 			}
 		}
-		if len(months) == 0 {
+		if len(months) == 0 && opening == 0 {
 			continue
 		}
+		if len(months) == 0 { // nothing has moved since
+			months = []payroll.RollMonth{{Month: string(t.Client.Opening())[:7]}}
+		}
 		slices.SortFunc(months, func(a, b payroll.RollMonth) int { return cmp.Compare(a.Month, b.Month) })
-		r.Months, r.Closing = payroll.Roll(months)
-		r.Words = payroll.RollWords(r.Closing, r.Expected)
+		r.Months, r.Closing = payroll.Roll(opening, months)
+		r.Words = payroll.RollWords(r.Closing, r.Expected, x.Kind)
 		if fold.Private(x.ID) && r.Closing != r.Expected { // what is left of several is of somebody
 			r.Expected, r.Words = 0, r.Closing.Words()+" is not what is expected; how much that is, is hidden from you"
 		}

@@ -199,7 +199,7 @@ func TestAMappingChangedAfterPosting(t *testing.T) {
 			overtime = i.ID
 		}
 	}
-	c := app.PayBinding{Needs: []app.PayNeedKey{{ItemID: overtime, Facet: "expense"}}, AccountID: d.account("Overtime pay")}
+	c := app.PayBinding{Needs: []app.PayNeedKey{{ItemID: overtime, Facet: "expense", Group: "floor"}}, AccountID: d.account("Overtime pay")}
 	err = d.BindPay(d.ctx, d.who, d.client, c)
 	require.ErrorContains(t, err, "100.00 in 1 posted run would move")
 	fx, err := d.PayEffect(d.ctx, d.who, d.client, c)
@@ -387,7 +387,7 @@ func TestATypedRun(t *testing.T) {
 		ids[i.Section+"/"+i.Name] = i.ID
 	}
 	p := app.TypedPaper{What: "run", Source: d.run(0).Source, Provider: "Pellan Payroll Bureau", Check: "2026-07-31", From: "2026-07-16", To: "2026-07-31", Rows: []app.TypedRow{{
-		Employee: "Ann Ames", EmployeeID: "1", Group: "Floor", Amounts: map[int64]money.Amount{ids["Earnings/Regular"]: 1000_00, ids["Withheld/Federal income tax"]: 80_00, ids["Withheld/Social security"]: 62_00, ids["Withheld/Medicare"]: 14_50, ids["Employer taxes/Social security"]: 62_00, ids["Employer taxes/Medicare"]: 14_50, ids["Net pay/Net pay"]: 843_50},
+		Employee: "Ann Ames", EmployeeID: "1", Group: "floor", Amounts: map[int64]money.Amount{ids["Earnings/Regular"]: 1000_00, ids["Withheld/Federal income tax"]: 80_00, ids["Withheld/Social security"]: 62_00, ids["Withheld/Medicare"]: 14_50, ids["Employer taxes/Social security"]: 62_00, ids["Employer taxes/Medicare"]: 14_50, ids["Net pay/Net pay"]: 843_50},
 	}}, Totals: map[int64]money.Amount{ids["Earnings/Regular"]: 1000_00, ids["Net pay/Net pay"]: 843_50}}
 	b, err := d.TypePaper(d.ctx, d.who, d.client, p)
 	require.NoError(t, err)

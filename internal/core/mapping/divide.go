@@ -141,3 +141,26 @@ func Over(balance money.Amount, amounts []money.Amount) (more, left money.Amount
 	}
 	return rest.Abs(), 0
 }
+
+// PartFault says why an old account cannot be split into stated parts, or "": a part on the other
+// side than its balance, a part larger than it, or parts that add up to more than it. A balance of
+// zero says nothing about its parts yet.
+func PartFault(balance money.Amount, parts []Part) string {
+	if balance == 0 {
+		return ""
+	}
+	var sum money.Amount
+	for _, p := range parts {
+		switch {
+		case (p.Amount < 0) != (balance < 0):
+			return "a part of " + p.Amount.Words() + " is on the other side than the account's " + balance.Words()
+		case p.Amount.Abs() > balance.Abs():
+			return "a part of " + p.Amount.Abs().Plain() + " is more than the account's " + balance.Abs().Plain()
+		}
+		sum += p.Amount
+	}
+	if sum.Abs() > balance.Abs() {
+		return "the parts add up to " + sum.Abs().Plain() + ", " + (sum.Abs() - balance.Abs()).Plain() + " more than the account's " + balance.Abs().Plain()
+	}
+	return ""
+}

@@ -104,3 +104,32 @@ func TestDivisionsAddUp(t *testing.T) {
 		}
 	})
 }
+
+// 112,403.00 Dr: 41,200.00 and 52,300.00 leave 18,903.00 for the remainder. A part on the other
+// side, one larger than the account, and parts of 112,403.01 together are refused; exactly the
+// whole is not.
+func TestPartsOfASplit(t *testing.T) {
+	part := func(as ...money.Amount) (out []mapping.Part) {
+		for _, a := range as {
+			out = append(out, mapping.Part{AccountID: 1, Amount: a})
+		}
+		return out
+	}
+	for words, c := range map[string]struct {
+		balance money.Amount
+		parts   []mapping.Part
+	}{
+		"":           {112_403_00, part(41_200_00, 52_300_00)},
+		"other side": {112_403_00, part(41_200_00, -1)},
+		"a part of 112,403.01 is more than the account's 112,403.00": {112_403_00, part(112_403_01)},
+		"more than the account's 112,403.00":                         {112_403_00, part(60_000_00, 52_403_01)},
+	} {
+		got := mapping.PartFault(c.balance, c.parts)
+		require.Equal(t, words == "", got == "", words)
+		require.Contains(t, got, words)
+	}
+	require.Empty(t, mapping.PartFault(112_403_00, part(112_403_00)))
+	require.Empty(t, mapping.PartFault(-9_00, part(-4_00, -5_00)))
+	require.NotEmpty(t, mapping.PartFault(-9_00, part(4_00)))
+	require.Empty(t, mapping.PartFault(0, part(4_00)), "the balance is not known yet")
+}

@@ -302,3 +302,30 @@ func Form940(ps []Paying, year rulebook.Year) map[string]BoxSum {
 	put("8", rate.Of(lines["7"].Amount))
 	return lines
 }
+
+// YearTie holds a box of all Forms W-2 of a year against a line of its four Forms 941.
+type YearTie struct {
+	Box   string       `json:"box"`
+	Line  string       `json:"line"`
+	W2    money.Amount `json:"w2"`
+	F941  money.Amount `json:"f941" doc:"of the four quarters"`
+	Whole bool         `json:"whole,omitempty" doc:"figures of more than one quarter are on Form W-2 and in no quarter"`
+}
+
+// YearTies holds Forms W-2 against the four Forms 941: boxes 1, 2, 3, 7 and 5 against lines 2, 3,
+// 5a, 5b and 5c. They differ where an item feeds one form and not the other.
+func YearTies(ps []Paying, year rulebook.Year) []YearTie {
+	w2 := W2(ps, year)[0]
+	whole := slices.ContainsFunc(ps, func(p Paying) bool { return p.Whole })
+	out := []YearTie{{Box: "1", Line: "2"}, {Box: "2", Line: "3"}, {Box: "3", Line: "5a"}, {Box: "7", Line: "5b"}, {Box: "5", Line: "5c"}}
+	for i := range out {
+		out[i].W2, out[i].Whole = w2[out[i].Box].Amount, whole
+	}
+	for quarter := 1; quarter <= 4; quarter++ {
+		lines, _ := Form941(ps, nil, year, quarter, 0, 0)
+		for i := range out {
+			out[i].F941 += lines[out[i].Line].Amount
+		}
+	}
+	return out
+}

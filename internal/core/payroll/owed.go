@@ -4,7 +4,9 @@ import (
 	"fmt"
 	"maps"
 	"slices"
+	"time"
 
+	"coatrack/internal/core/chart"
 	"coatrack/internal/core/ledger"
 	"coatrack/internal/core/money"
 )
@@ -63,10 +65,18 @@ type RollMonth struct {
 	Closing money.Amount `json:"closing"`
 }
 
-// Roll rolls a liability forward: each month opens with what the one before closed with.
-// The months come in order, with what was added and paid in them.
-func Roll(months []RollMonth) (rolled []RollMonth, closing money.Amount) {
-	for _, m := range months {
+// Roll rolls an account forward: the first month opens with what the opening entry brought
+// (opening, credit positive), each later one with what the month before closed with. The months
+// come in order, with what was added and paid in them; a month between them in which nothing moved
+// is there too.
+func Roll(opening money.Amount, months []RollMonth) (rolled []RollMonth, closing money.Amount) {
+	closing = opening
+	for i, m := range months {
+		if i > 0 {
+			for gap := nextMonth(months[i-1].Month); gap != "" && gap < m.Month; gap = nextMonth(gap) {
+				rolled = append(rolled, RollMonth{Month: gap, Opening: closing, Closing: closing})
+			}
+		}
 		m.Opening = closing
 		closing += m.Added - m.Paid
 		m.Closing = closing
@@ -75,21 +85,54 @@ func Roll(months []RollMonth) (rolled []RollMonth, closing money.Amount) {
 	return rolled, closing
 }
 
-// RollWords says in words what a liability stands at against what it is expected to.
-func RollWords(closing, expected money.Amount) string {
-	words := closing.Plain() + " waits to be paid"
+// nextMonth is the month after an ISO month; "" for what is none.
+func nextMonth(m string) string {
+	t, err := time.Parse("2006-01", m)
+	if err != nil {
+		return ""
+	}
+	return t.AddDate(0, 1, 0).Format("2006-01")
+}
+
+// RollWords says in words what an account holds against what it is expected to, with its side.
+// Only a liability waits to be paid: an asset, such as advances to employees, is what they still
+// owe, and any other account only collects.
+func RollWords(closing, expected money.Amount, kind chart.Kind) string {
+	words := ""
 	switch {
 	case closing == 0:
-		words = "nothing is owed"
+		words = "Nothing is left"
+	case kind == chart.Asset && closing < 0:
+		words = (-closing).Plain() + " Dr: employees still owe it"
+	case kind == chart.Asset:
+		words = closing.Plain() + " Cr: employees repaid more than they were advanced"
+	case kind != chart.Liability && kind != "":
+		words = side(closing) + " is in this account; it is not a liability, and nothing is paid from it"
 	case closing < 0:
-		words = "paid " + (-closing).Plain() + " more than was added; a bill that comes before its run does this until the month ends"
+		words = side(closing) + ": more was paid than was added. A bill that comes before its run does this until the month ends"
+	default:
+		words = side(closing) + " is still to be paid"
 	}
-	if closing == expected && closing > 0 {
-		return words + ", as expected"
-	} else if closing != expected {
-		return words + "; expected " + expected.Words()
+	switch {
+	case closing != expected && expected == 0:
+		return words + "; nothing was expected to be left."
+	case closing != expected:
+		return words + "; " + side(expected) + " was expected."
+	case closing != 0:
+		return words + ", as expected."
 	}
-	return words
+	return words + "."
+}
+
+// side writes an amount with its side, credit positive: "25.00 Cr".
+func side(credit money.Amount) string {
+	switch {
+	case credit < 0:
+		return (-credit).Plain() + " Dr"
+	case credit > 0:
+		return credit.Plain() + " Cr"
+	}
+	return "0.00"
 }
 
 // PayPeriod is a run's pay period with how many were paid, and who, where it says.

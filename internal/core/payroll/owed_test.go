@@ -3,6 +3,7 @@ package payroll
 import (
 	"testing"
 
+	"coatrack/internal/core/chart"
 	"coatrack/internal/core/money"
 
 	"github.com/stretchr/testify/require"
@@ -29,21 +30,32 @@ func TestWhatALiabilityIsExpectedToHold(t *testing.T) {
 	require.Empty(t, ExpectedOwed(nil, nil, 0))
 }
 
-// A liability opens each month with what the month before closed with: 0 + 400 − 0 = 400,
-// 400 + 410 − 600 = 210, 210 + 0 − 250 = −40.
+// A liability opens its first month with what the opening entry brought and each later one with
+// what the month before closed with: 25 + 400 − 0 = 425, nothing in August, 425 + 410 − 600 = 235,
+// 235 + 0 − 275 = −40.
 func TestALiabilityRolls(t *testing.T) {
-	months, closing := Roll([]RollMonth{{Month: "2026-07", Added: 400_00}, {Month: "2026-08", Added: 410_00, Paid: 600_00}, {Month: "2026-09", Paid: 250_00}})
-	require.Equal(t, []RollMonth{{"2026-07", 0, 400_00, 0, 400_00}, {"2026-08", 400_00, 410_00, 600_00, 210_00}, {"2026-09", 210_00, 0, 250_00, -40_00}}, months)
+	months, closing := Roll(25_00, []RollMonth{{Month: "2026-07", Added: 400_00}, {Month: "2026-09", Added: 410_00, Paid: 600_00}, {Month: "2026-10", Paid: 275_00}})
+	require.Equal(t, []RollMonth{{"2026-07", 25_00, 400_00, 0, 425_00}, {"2026-08", 425_00, 0, 0, 425_00}, {"2026-09", 425_00, 410_00, 600_00, 235_00}, {"2026-10", 235_00, 0, 275_00, -40_00}}, months)
 	require.Equal(t, money.Amount(-40_00), closing)
-	for words, x := range map[string][2]money.Amount{
-		"nothing is owed":                         {0, 0},
-		"nothing is owed; expected 12.00":         {0, 12_00},
-		"210.00 waits to be paid, as expected":    {210_00, 210_00},
-		"210.00 waits to be paid; expected 12.00": {210_00, 12_00},
+	months, _ = Roll(0, []RollMonth{{Month: "2026-12", Added: 1}, {Month: "2027-02", Added: 1}})
+	require.Equal(t, "2027-01", months[1].Month, "over the end of a year")
+	for words, x := range map[string]struct {
+		closing, expected money.Amount
+		kind              chart.Kind
+	}{
+		"Nothing is left.":                                                                              {0, 0, chart.Liability},
+		"Nothing is left; 12.00 Cr was expected.":                                                       {0, 12_00, chart.Liability},
+		"210.00 Cr is still to be paid, as expected.":                                                   {210_00, 210_00, chart.Liability},
+		"210.00 Cr is still to be paid; 12.00 Cr was expected.":                                         {210_00, 12_00, chart.Liability},
+		"210.00 Cr is still to be paid; nothing was expected to be left.":                               {210_00, 0, chart.Liability},
+		"300.00 Dr: employees still owe it, as expected.":                                               {-300_00, -300_00, chart.Asset},
+		"5.00 Cr: employees repaid more than they were advanced; nothing was expected to be left.":      {5_00, 0, chart.Asset},
+		"80.00 Cr is in this account; it is not a liability, and nothing is paid from it, as expected.": {80_00, 80_00, chart.Expense},
 	} {
-		require.Equal(t, words, RollWords(x[0], x[1]))
+		require.Equal(t, words, RollWords(x.closing, x.expected, x.kind))
 	}
-	require.Contains(t, RollWords(-40_00, 0), "paid 40.00 more than was added")
+	require.Contains(t, RollWords(-40_00, 0, chart.Liability), "40.00 Dr: more was paid than was added")
+	require.NotContains(t, RollWords(-40_00, 0, chart.Asset), "to be paid")
 }
 
 // Line 1 of Form 941 counts by the 12th of the quarter's last month. Weekly pay of 14 and

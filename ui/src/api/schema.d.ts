@@ -4289,6 +4289,8 @@ export interface components {
             short: string;
             /** @description whose tax was withheld otherwise than its rate asks; only for those who may see pay */
             shorts: components["schemas"]["FormShort"][];
+            /** @description Forms W-2 against the four Forms 941; only for those who may see pay */
+            ties: components["schemas"]["PayrollYearTie"][];
             w2: components["schemas"]["FormBox"][];
             /**
              * Format: int64
@@ -4372,6 +4374,8 @@ export interface components {
             group?: string;
             /** Format: int64 */
             item_id: number;
+            /** @description of this group alone, also where the group is empty */
+            own?: boolean;
             /**
              * Format: int64
              * @description the binding seen; a newer one refuses the change
@@ -4774,6 +4778,15 @@ export interface components {
             /** @description of employees, whose pay waits */
             groups: string[];
             words: string;
+        };
+        PayrollYearTie: {
+            box: string;
+            /** @description of the four quarters */
+            f941: string;
+            line: string;
+            w2: string;
+            /** @description figures of more than one quarter are on Form W-2 and in no quarter */
+            whole?: boolean;
         };
         Peg: {
             key: string;

@@ -6,7 +6,7 @@ import { useAct, useClientId, usePayForms, usePersonW2 } from "../../api/queries
 import { day, plural } from "../../format";
 import RefusalBox from "../../frame/RefusalBox.vue";
 import ChooseOne from "../../frame/ChooseOne.vue";
-import { cents, figure, isZero, plain, typed as amountOf } from "../../money";
+import { cents, figure, fromCents, isZero, plain, sum, typed as amountOf } from "../../money";
 import FormPlaces from "./FormPlaces.vue";
 import PayrollShell from "./PayrollShell.vue";
 import PlaceWhy from "./PlaceWhy.vue";
@@ -117,10 +117,19 @@ const laid = computed(() => (f.value?.employees ?? []).some((e) => Object.keys(e
           />
         </div>
         <p v-for="n in f.notes" :key="n" class="said">{{ n }}</p>
-        <p v-if="!isZero(f.short)" class="said bad">
-          {{ plain(f.short) }} of the employees' share is off beyond rounding: what was withheld too little the employer owes; it is no fraction of cents and
-          not on line 7.
-        </p>
+        <div v-if="!isZero(f.short) || !isZero(f.over)" class="said bad" role="alert">
+          <p v-if="!isZero(f.short)">
+            {{ plain(f.short) }} of the employees' share was withheld too little, beyond rounding. The employer owes it; it is not a fraction of cents and not
+            on line 7.
+          </p>
+          <p v-if="!isZero(f.over)">{{ plain(f.over) }} of the employees' share was withheld too much, beyond rounding. It is owed to the employees.</p>
+          <ul v-if="f.shorts.length" class="shorts">
+            <li v-for="s in f.shorts" :key="`${s.run_id} ${s.employee} ${s.tax}`">
+              <RouterLink :to="`/c/${id}/payroll/${s.run_id}`">Run of {{ day(s.check_date) }}</RouterLink
+              >, {{ s.employee || "the run's totals" }}: {{ s.tax }} {{ plain(s.withheld) }} withheld, {{ plain(s.should) }} expected
+            </li>
+          </ul>
+        </div>
         <section v-for="t in tables" :key="t.key">
           <h2>{{ t.name }}</h2>
           <table class="form lines">
@@ -161,6 +170,64 @@ const laid = computed(() => (f.value?.employees ?? []).some((e) => Object.keys(e
           <button v-if="t.key === 'w2' && t.boxes.some(bare)" class="quiet-link more" @click="every = !every">
             {{ every ? "Only the codes of box 12 that are used" : `All codes of box 12, ${t.boxes.filter(bare).length} more` }}
           </button>
+        </section>
+        <section v-if="f.ties.length">
+          <h2>Forms W-2 and the four Forms 941</h2>
+          <table class="form lines">
+            <thead>
+              <tr>
+                <th>Box and line</th>
+                <th class="n">Forms W-2</th>
+                <th class="n">Forms 941</th>
+                <th class="n">Difference</th>
+              </tr>
+            </thead>
+            <tbody>
+              <tr v-for="t in f.ties" :key="t.box">
+                <td>Box {{ t.box }}, line {{ t.line }}</td>
+                <td class="n">{{ figure(t.w2) }}</td>
+                <td class="n">{{ figure(t.f941) }}</td>
+                <td class="n">
+                  <span v-if="t.w2 === t.f941" class="ok">✓</span><span v-else class="bad">{{ figure(fromCents(cents(t.w2) - cents(t.f941))) }} ▲</span>
+                </td>
+              </tr>
+            </tbody>
+          </table>
+          <p v-if="f.ties.some((t) => t.whole && t.w2 !== t.f941)" class="q">
+            Figures of more than one quarter, imported as one sum, are on Form W-2 and in no quarter of Form 941.
+          </p>
+        </section>
+        <section v-if="f.schedule_b.length">
+          <h2>Tax liability by payday, for line 16 or Schedule B</h2>
+          <table class="form lines">
+            <thead>
+              <tr>
+                <th>Check date</th>
+                <th class="n">Liability</th>
+              </tr>
+            </thead>
+            <tbody>
+              <tr v-for="d in f.schedule_b" :key="d.day">
+                <td>{{ day(d.day) }}</td>
+                <td class="n">{{ figure(d.amount) }}</td>
+              </tr>
+              <tr v-for="(m, i) in f.months" :key="i">
+                <td>
+                  <b>Month {{ i + 1 }}</b>
+                </td>
+                <td class="n">
+                  <b>{{ figure(m) }}</b>
+                </td>
+              </tr>
+              <tr>
+                <td><b>Total, as the registers have it</b></td>
+                <td class="n">
+                  <b>{{ figure(sum(f.months)) }}</b>
+                </td>
+              </tr>
+            </tbody>
+          </table>
+          <p class="q">Line 12 rounds the products of the whole quarter; a difference of cents to it is shown by line 7 and the employer's share.</p>
         </section>
         <FormPlaces v-if="f.places.length" :places="f.places" :at="place && at?.box" @pick="(k) => (at = { form: 'place', box: k })" />
         <section v-if="f.sees_pay && f.employees.length">
@@ -304,5 +371,9 @@ h2 {
 }
 .theirs .plain {
   padding-left: 0;
+}
+.shorts {
+  margin: 4px 0 0;
+  padding-left: 18px;
 }
 </style>

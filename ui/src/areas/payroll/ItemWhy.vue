@@ -2,7 +2,8 @@
 import { computed, ref, watch } from "vue";
 import { api, Refusal, type Schemas, unwrap } from "../../api/client";
 import { useAct, usePayroll } from "../../api/queries";
-import { day } from "../../format";
+import { day, plural } from "../../format";
+import { askFirst } from "../../frame/ask";
 import ChooseOne from "../../frame/ChooseOne.vue";
 import RefusalBox from "../../frame/RefusalBox.vue";
 import StatePeg from "../../frame/StatePeg.vue";
@@ -73,17 +74,25 @@ const posted = computed(() => {
   return e instanceof Refusal && e.code === "posted-runs" ? (e.now as Schemas["RunEffect"][]) : [];
 });
 const look = computed(() => (bind.error.value as { code?: string } | null)?.code === "look-first");
-// What is said counts for every group without an answer of its own, unless it is
-// said for one group only; officers are always said apart.
-const only = ref(false);
-const key = (n: Schemas["PayNeed"], own: boolean) => ({
-  item_id: n.item_id,
-  facet: n.facet,
-  group: own || n.group === "officers" ? n.group : "",
-  seen: n.binding_id,
-});
-const set = (n: Schemas["PayNeed"], account: number) => bind.mutate({ needs: [key(n, only.value)], account_id: account });
-const several = computed(() => new Set(props.needs.filter((n) => n.facet === "expense" && n.group !== "officers").map((n) => n.group)).size > 1);
+// A choice is its group's alone. For all groups it is an act of its own, which says what it
+// changes; officers are always mapped apart.
+const key = (n: Schemas["PayNeed"]) => ({ item_id: n.item_id, facet: n.facet, group: n.group || undefined, own: true, seen: n.binding_id });
+const set = (n: Schemas["PayNeed"], account: number) => bind.mutate({ needs: [key(n)], account_id: account });
+const groupsOf = (n: Schemas["PayNeed"]) => props.needs.filter((x) => x.facet === n.facet && x.group !== "officers");
+const called = (g: string) => g || "no department";
+async function setAll(n: Schemas["PayNeed"]) {
+  const groups = groupsOf(n);
+  const ok = await askFirst({
+    title: `Map ${props.item.name} to ${n.target} for all groups?`,
+    facts: groups.map((g) => [
+      called(g.group),
+      g.target_id === n.target_id && g.state === "set" ? "as it is" : `${g.state === "set" ? g.target : "not mapped"} → ${n.target}`,
+    ]),
+    undo: "You can undo this with z. Officers keep their own account; groups that come with later runs follow.",
+    act: `Map ${plural(groups.length, "group")}`,
+  });
+  if (ok) bind.mutate({ needs: [...groups.map(key), { item_id: n.item_id, facet: n.facet }], account_id: n.target_id });
+}
 </script>
 
 <template>
@@ -109,9 +118,6 @@ const several = computed(() => new Set(props.needs.filter((n) => n.facet === "ex
     </p>
   </div>
   <p v-if="look"><button class="btn small" @click="bind.mutate({ ...body!, sure: true })">It is meant</button></p>
-  <p v-if="several">
-    <label><input v-model="only" type="checkbox" /> say it for one group only</label>
-  </p>
   <template v-for="(n, i) in needs" :key="n.facet + n.group">
     <div class="need">
       <b
@@ -133,7 +139,8 @@ const several = computed(() => new Set(props.needs.filter((n) => n.facet === "ex
         Set to {{ n.target.split(" ")[0] }}
       </button>
       <button class="btn small plain" @click="picking = i">{{ n.state === "set" ? "Change" : "Choose another" }}</button>
-      <button v-if="n.state === 'set'" class="btn small plain" @click="bind.mutate({ needs: [key(n, true)], take_back: true })">Take back</button>
+      <button v-if="n.state === 'set' && n.group !== 'officers' && groupsOf(n).length > 1" class="btn small plain" @click="setAll(n)">For all groups…</button>
+      <button v-if="n.state === 'set'" class="btn small plain" @click="bind.mutate({ needs: [key(n)], take_back: true })">Take back</button>
     </p>
   </template>
   <h2>What it is</h2>

@@ -13,7 +13,7 @@ watchEffect(() => {
   if (!at.value && rows.value?.length) at.value = rows.value[0]!.account_id;
 });
 const monthWords = (m: string) => new Date(`${m}-15T00:00:00Z`).toLocaleDateString("en-US", { month: "short", year: "numeric", timeZone: "UTC" });
-const owed = (m: string) => (m.startsWith("-") ? `debit ${plain(m)}` : plain(m));
+const owed = (m: string) => (isZero(m) ? figure(m) : `${plain(m)} ${m.startsWith("-") ? "Dr" : "Cr"}`);
 </script>
 
 <template>
