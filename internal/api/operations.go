@@ -449,9 +449,10 @@ func (s *Server) bookOps() {
 		Entry   int64 `query:"entry"`
 		No      int   `query:"no" minimum:"0" maximum:"10000000"`
 		Account int64 `query:"account"`
+		From    int   `query:"from" minimum:"0" maximum:"10000000" doc:"sources to pass over: 50 are listed at a time"`
 	},
 	) (app.Why, error) {
-		return s.app.WhyOf(ctx, w, in.Client, in.Fact, in.Label, in.Entry, in.No, in.Account)
+		return s.app.WhyOf(ctx, w, in.Client, in.Fact, in.Label, in.Entry, in.No, in.Account, in.From)
 	})
 	raw(s, "/api/clients/{client}/books/old-new.csv", "old-new", "Books", "Old and new trial balance side by side, as CSV", func(ctx context.Context, w app.Who, in *InClient) (string, string, []byte, error) {
 		data, err := s.app.OldNewCSV(ctx, w, in.Client)

@@ -186,7 +186,7 @@ func TestWalkFromFileToPostedAndBack(t *testing.T) {
 	require.Equal(t, "posted-already", code(t, err))
 
 	// Where did 1,000.00 come from?
-	why, err := d.WhyOf(d.ctx, d.who, d.client, 0, 0, 0, 0, d.account("Operating"))
+	why, err := d.WhyOf(d.ctx, d.who, d.client, 0, 0, 0, 0, d.account("Operating"), 0)
 	require.NoError(t, err)
 	require.Len(t, why.Sources, 1)
 	require.Equal(t, `1010 | Operating | 1,000.00 | `, why.Sources[0].Raw)

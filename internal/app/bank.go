@@ -2,6 +2,7 @@ package app
 
 import (
 	"context"
+	"fmt"
 	"slices"
 	"time"
 
@@ -113,13 +114,38 @@ func (t *Tx) banks() ([]Bank, error) {
 		}
 		b.Tie = opening.TieBank(statement, b.Account.Balance, items)
 		if b.Said {
-			if c := opening.BankCauses(b.Tie, items); c != nil {
+			var register []opening.Uncleared
+			if b.Tie.Difference != 0 {
+				if register, err = t.checksBefore(x, b.Tie.Difference); err != nil {
+					return out, err
+				}
+			}
+			if c := opening.BankCauses(b.Tie, items, register); c != nil {
 				b.Causes = c
 			}
 		}
 		out = append(out, b)
 	}
 	return out, nil
+}
+
+// checksBefore are payments of an amount that the old system made from a bank account up to the
+// cutover, as checks.
+func (t *Tx) checksBefore(bank chart.Account, amount money.Amount) (out []opening.Uncleared, err error) {
+	var rows []struct {
+		Ref    string
+		Day    time.Time
+		Name   string
+		Amount int64
+		Record int
+	}
+	err = t.Raw(`select p.ref, min(p.day) as day, coalesce(max(v.name), '') as name, sum(p.amount)::bigint as amount, min(p.record) as record
+		from paid_line p join label f on f.ledger_id = p.ledger_id and f.id = p.fund and (f.key = ? or f.number <> '' and f.number = ? or lower(f.name) = lower(?)) left join label v on v.ledger_id = p.ledger_id and v.id = p.vendor
+		where p.ledger_id = ? and not p.gone and p.day < ? group by p.source, p.prior, p.head, p.ref having sum(p.amount) = ? order by 2 desc limit 20`, fmt.Sprint("account:", bank.ID), bank.Number, bank.Name, t.Ledger, t.Client.OpeningDay, int64(amount)).Scan(&rows).Error
+	for _, r := range rows {
+		out = append(out, opening.Uncleared{Kind: "check", Number: r.Ref, Payee: r.Name, Day: ledger.Day(r.Day.Format("2006-01-02")), Amount: -money.Amount(r.Amount), Record: r.Record})
+	}
+	return out, err
 }
 
 // unclearedItems are the items that count: what was typed, and of the lists imported for an

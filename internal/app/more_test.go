@@ -217,7 +217,7 @@ func TestBooks(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, reg.Lines, 1)
 	require.Equal(t, "1010 Operating", reg.Lines[0].Memo)
-	why, err := d.WhyOf(d.ctx, d.who, d.client, 0, 0, reg.Lines[0].EntryID, reg.Lines[0].No, 0)
+	why, err := d.WhyOf(d.ctx, d.who, d.client, 0, 0, reg.Lines[0].EntryID, reg.Lines[0].No, 0, 0)
 	require.NoError(t, err)
 	require.Equal(t, "tb.csv", why.Sources[0].File)
 	require.Contains(t, why.Sources[0].Mapping, "1010 Operating")

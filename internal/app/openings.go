@@ -365,7 +365,7 @@ func (a *App) PostOpening(ctx context.Context, who Who, ledgerID int64) (int64, 
 }
 
 func (t *Tx) postOpening(again bool, note string) (int64, error) {
-	d, _, b, err := t.draft()
+	d, planned, b, err := t.draft()
 	if err != nil {
 		return 0, err
 	}
@@ -374,6 +374,18 @@ func (t *Tx) postOpening(again bool, note string) (int64, error) {
 	}
 	if d.Unit != 0 && d.UnitBatch == b.ID && !again {
 		return 0, fail(Conflict, "posted-already", "this trial balance is posted already; take it back first, or bring a corrected file")
+	}
+	if d.Unit != 0 && len(d.Diff) == 0 && len(d.Missing) == 0 && len(d.Blocks) == 0 {
+		same, err := t.postsTheSame(d.Unit, planned)
+		if err != nil {
+			return 0, err
+		}
+		if same && again {
+			return d.Unit, nil
+		}
+		if same {
+			return 0, fail(Conflict, "nothing-changed", "Nothing was posted: %s has the same rows, amounts and accounts as the opening entry that is posted. It stays as it is", b.Name)
+		}
 	}
 	for _, m := range d.Missing {
 		row, err := t.insertAccount(AccountFacts{Number: m.Number, Name: m.Name, Kind: m.Kind, Sort: m.Sort, Role: m.Role, ParentID: m.ParentID})
@@ -410,6 +422,30 @@ func (t *Tx) postOpening(again bool, note string) (int64, error) {
 		return 0, err
 	}
 	return id, t.record("opening posted", "unit", id, nil, map[string]any{"rows": len(plan.Outcomes), "lines": n, "unplaced": plan.Unplaced})
+}
+
+// postsTheSame says whether a planned opening entry puts the same amounts on the same accounts as
+// a posted unit.
+func (t *Tx) postsTheSame(unit int64, planned opening.Draft) (bool, error) {
+	sums := map[int64]money.Amount{}
+	for _, e := range planned.Entries {
+		for _, l := range e.Lines {
+			sums[l.AccountID] += l.Amount
+		}
+	}
+	var rows []struct{ AccountID, Amount int64 }
+	if err := t.Raw(`select l.account_id, sum(l.amount)::bigint as amount from entry e join line l on l.ledger_id = e.ledger_id and l.entry_id = e.id where e.ledger_id = ? and e.unit_id = ? group by 1`, t.Ledger, unit).Scan(&rows).Error; err != nil {
+		return false, err
+	}
+	for _, r := range rows {
+		sums[r.AccountID] -= money.Amount(r.Amount)
+	}
+	for _, a := range sums {
+		if a != 0 {
+			return false, nil
+		}
+	}
+	return true, nil
 }
 
 func (t *Tx) takeBack(unit int64, note string) error {

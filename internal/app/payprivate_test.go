@@ -163,7 +163,7 @@ func TestNobodysPayIsDisclosed(t *testing.T) {
 	ch, err := d.GetChart(d.ctx, clerk, d.client)
 	walk("chart", ch, err)
 	for _, a := range []int64{host, officer} {
-		_, err = d.WhyOf(d.ctx, clerk, d.client, 0, 0, 0, 0, a)
+		_, err = d.WhyOf(d.ctx, clerk, d.client, 0, 0, 0, 0, a, 0)
 		require.ErrorContains(t, err, "fewer than three people")
 	}
 	for _, what := range []string{"journal", "saft", "bundle"} {

@@ -19,7 +19,8 @@ type Why struct {
 	Words   string       `json:"words"`
 	Amount  money.Amount `json:"amount"`
 	Sources []WhySource  `json:"sources"`
-	More    int          `json:"more" doc:"sources not listed"`
+	From    int          `json:"from" doc:"sources before those listed"`
+	More    int          `json:"more" doc:"sources after those listed"`
 }
 
 // WhySource is one source row behind a figure.
@@ -47,7 +48,7 @@ type WhySource struct {
 
 // WhyOf answers where a figure came from: a fact of the rack or draft, a posted
 // line, or a whole account.
-func (a *App) WhyOf(ctx context.Context, who Who, ledgerID int64, fact, label, entry int64, no int, account int64) (Why, error) {
+func (a *App) WhyOf(ctx context.Context, who Who, ledgerID int64, fact, label, entry int64, no int, account int64, from int) (Why, error) {
 	out := Why{Sources: []WhySource{}}
 	err := a.in(ctx, who, ledgerID, Read, func(t *Tx) error {
 		type hit struct {
@@ -56,6 +57,7 @@ func (a *App) WhyOf(ctx context.Context, who Who, ledgerID int64, fact, label, e
 			Binds  string
 		}
 		var hits []hit
+		var clearing bool // an account where the trial balance and its items meet
 		var err error
 		switch {
 		case fact != 0:
@@ -93,6 +95,17 @@ func (a *App) WhyOf(ctx context.Context, who Who, ledgerID int64, fact, label, e
 				return errNotFound
 			}
 			out.Title = row.Core().Label()
+			if clearing = strings.HasPrefix(row.Role, "opening clearing"); clearing {
+				// An item's line here is the other side of its entry: its source is that of the entry.
+				var items []hit
+				if e := t.Raw(`select tr.fact_id, -tr.amount as part, array_to_string(tr.bindings, ',') as binds from line l join entry e on e.ledger_id = l.ledger_id and e.id = l.entry_id
+					join trace tr on tr.ledger_id = l.ledger_id and tr.entry_id = l.entry_id and tr.no <> l.no
+					where l.ledger_id = ? and l.account_id = ? and l.entry_id in (select entry_id from entry_account where ledger_id = ? and account_id = ?) and e.reverses_entry is null and not exists (select 1 from entry r where r.ledger_id = e.ledger_id and r.reverses_entry = e.id)
+					and not exists (select 1 from trace own where own.ledger_id = l.ledger_id and own.entry_id = l.entry_id and own.no = l.no) order by tr.entry_id, tr.no`, t.Ledger, account, t.Ledger, account).Scan(&items).Error; e != nil {
+					return e
+				}
+				hits = append(hits, items...)
+			}
 			bal, e := t.Balances("", "")
 			if e != nil {
 				return e
@@ -116,6 +129,13 @@ func (a *App) WhyOf(ctx context.Context, who Who, ledgerID int64, fact, label, e
 		}
 		batches := map[int64]*store.Batch{}
 		fixes := map[int64]table.Settings{}
+		parts := make([]money.Amount, len(hits))
+		for i, h := range hits {
+			parts[i] = money.Amount(h.Part)
+		}
+		all := len(hits)
+		out.From = min(max(0, from), all)
+		hits = hits[out.From:]
 		if len(hits) > 50 {
 			out.More = len(hits) - 50
 			hits = hits[:50]
@@ -136,6 +156,9 @@ func (a *App) WhyOf(ctx context.Context, who Who, ledgerID int64, fact, label, e
 				}
 			}
 			l := labels[f.LabelID]
+			if clearing {
+				f.Amount = h.Part // of the row, what is on this account
+			}
 			s := WhySource{FactID: f.ID, BatchID: b.ID, File: b.Name, Sheet: b.Sheet, Record: f.Record, Line: f.Line, Column: f.Col, Cell: table.CellName(f.Record, f.Col), LabelID: l.ID, Label: strings.TrimSpace(l.Number + " " + l.Name), Kind: l.Kind, Amount: money.Amount(f.Amount)}
 			recs, err := t.RecordsFrom(b.ID, f.Record, 1)
 			if err != nil {
@@ -217,9 +240,15 @@ func (a *App) WhyOf(ctx context.Context, who Who, ledgerID int64, fact, label, e
 				out.Amount += s.Amount
 			}
 		}
-		sort.SliceStable(out.Sources, func(i, j int) bool { return out.Sources[i].Record < out.Sources[j].Record })
-		n := len(hits) + out.More
+		if !clearing {
+			sort.SliceStable(out.Sources, func(i, j int) bool { return out.Sources[i].Record < out.Sources[j].Record })
+		}
+		n := all
 		switch {
+		case clearing && n > 0:
+			out.Words = clearingWords(out.Amount, parts)
+		case account != 0 && n > 0 && out.Amount != sumOf(parts):
+			out.Words = fmt.Sprintf("%s is the net of all lines here: %s comes from %d source %s, %s from lines that are the other side of their entries. The register shows each.", out.Amount.Words(), sumOf(parts).Words(), n, plural(n, "row", "rows"), (out.Amount - sumOf(parts)).Words())
 		case n == 0 && entry != 0:
 			if out.Words, err = t.whyBare(entry, no, ps, &out); err != nil {
 				return err
@@ -232,6 +261,27 @@ func (a *App) WhyOf(ctx context.Context, who Who, ledgerID int64, fact, label, e
 		return nil
 	})
 	return out, err
+}
+
+func sumOf(as []money.Amount) (sum money.Amount) {
+	for _, a := range as {
+		sum += a
+	}
+	return sum
+}
+
+// clearingWords says what a clearing account of the opening is made of: the trial balance's row
+// less the items posted against it. The first part is the row's.
+func clearingWords(net money.Amount, parts []money.Amount) string {
+	items := sumOf(parts[1:])
+	words := fmt.Sprintf("%s is the trial balance's %s", net.Words(), parts[0].Words())
+	if n := len(parts) - 1; n > 0 {
+		words += fmt.Sprintf(" less %s of %d open %s", (-items).Words(), n, plural(n, "item", "items"))
+	}
+	if rest := net - parts[0] - items; rest != 0 {
+		words += fmt.Sprintf(", and %s from lines without a source row", rest.Words())
+	}
+	return words + "."
 }
 
 // whyBare says why a line has no source row: it reverses another, or it is the

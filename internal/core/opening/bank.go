@@ -86,10 +86,11 @@ func TieBank(statement, book money.Amount, items []Uncleared) BankTie {
 	return t
 }
 
-// BankCauses lists items that would explain a difference, nearest first: half of
-// it (on the wrong side), listed twice, exactly it (cleared already), one like it
-// missing, two digits swapped.
-func BankCauses(t BankTie, items []Uncleared) []Cause {
+// BankCauses lists what would explain a difference, nearest first: half of it (an item on the
+// wrong side), an item listed twice, exactly it (cleared already), a check of the register that
+// the list does not have, one like it missing, two digits swapped, in an item or in the statement
+// balance. register are payments from the account up to the cutover, a check negative.
+func BankCauses(t BankTie, items, register []Uncleared) []Cause {
 	if t.Difference == 0 {
 		return nil
 	}
@@ -119,6 +120,33 @@ func BankCauses(t BankTie, items []Uncleared) []Cause {
 			}
 		}
 	}
+	listed := map[string]bool{}
+	for _, i := range items {
+		listed[checkNo(i.Number)] = true
+	}
+	for _, r := range register {
+		// An uncleared check that is missing leaves the statement's side too high by its amount.
+		if r.Amount != -t.Difference || checkNo(r.Number) != "" && listed[checkNo(r.Number)] {
+			continue
+		}
+		name := strings.Join(strings.Fields("check "+r.Number+" "+r.Payee), " ")
+		out = append(out, Cause{Words: fmt.Sprintf("%s of %s, %s, is in the register and not in the list: it may not have cleared yet", name, r.Day.Words(), r.Amount.Abs().Plain()), Record: r.Record, Amount: r.Amount, Rank: 2, Name: name})
+	}
+	if t.Difference.Abs()%9 == 0 {
+		if s, ok := swapped(t.Statement, t.Difference); ok {
+			out = append(out, Cause{Words: fmt.Sprintf("the statement balance with two digits swapped, %s instead of %s, ties", s.Plain(), t.Statement.Abs().Plain()), Amount: t.Statement, Rank: 3, Name: "statement balance"})
+		}
+	}
 	sort.SliceStable(out, func(a, b int) bool { return out[a].Rank < out[b].Rank })
 	return out[:min(len(out), 12)]
+}
+
+// checkNo is the number of a check without its leading zeros and signs.
+func checkNo(number string) string {
+	return strings.TrimLeft(strings.Map(func(r rune) rune {
+		if r >= '0' && r <= '9' {
+			return r
+		}
+		return -1
+	}, number), "0")
 }

@@ -33,7 +33,7 @@ var (
 	// average matches lines of statistics below the rows.
 	average = regexp.MustCompile(`(?i)^\W*(?:averages?|mean|median|head ?count|employees|number of employees|employee count|count|people|records|rows|checks printed|minimum|maximum)\W*$`)
 	// differs matches the report's own check of its two sides.
-	differs = regexp.MustCompile(`(?i)^\W*(?:difference|out of balance|variance|in balance|check ?sum|proof|net difference|balance check)\W*$`)
+	differs = regexp.MustCompile(`(?i)^\W*(?:difference|out of balance|variance|in balance|check ?sum|proof|net difference|balance check|(?:total )?debits? (?:less|minus|-) credits?|difference,? should be (?:0|zero|nil))(?:\s*\([^)]*\))?\W*$`)
 	// allOf matches a sum that does without the word total.
 	allOf = regexp.MustCompile(`(?i)^\W*(?:all (?:accounts|customers|vendors|suppliers|clients|invoices|bills|employees|payees|checks|deposits|items|payments)|all|all told|altogether|in all|in total|everything|balance due|amount due|please pay|net due|sum|sums|net|balance|overall|report sum|bill sum)\W*$`)
 )

@@ -158,6 +158,7 @@ export interface WhyOf {
   entry?: number;
   no?: number;
   account?: number;
+  from?: number;
 }
 
 export function useWhy(what: MaybeRefOrGetter<WhyOf | null>) {

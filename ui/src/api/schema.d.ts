@@ -6077,7 +6077,12 @@ export interface components {
             amount: string;
             /**
              * Format: int64
-             * @description sources not listed
+             * @description sources before those listed
+             */
+            from: number;
+            /**
+             * Format: int64
+             * @description sources after those listed
              */
             more: number;
             sources: components["schemas"]["WhySource"][];
@@ -19985,6 +19990,8 @@ export interface operations {
                 entry?: number;
                 no?: number;
                 account?: number;
+                /** @description sources to pass over: 50 are listed at a time */
+                from?: number;
             };
             header?: never;
             path: {
