@@ -67,6 +67,7 @@ type FormDue struct {
 	On     string `json:"on"`
 	Left   int    `json:"days_left"`
 	Source string `json:"source"`
+	Timely string `json:"timely,omitempty" doc:"of Form 945: where every deposit was made on time"`
 }
 
 // PayerFacts are what forms say of the payer.
@@ -155,7 +156,11 @@ func (b *payeeBook) formsView() (PayeeForms, error) {
 	now, _ := time.Parse("2006-01-02", t.now.UTC().Format("2006-01-02"))
 	for _, d := range y.Returns.Due {
 		on, _ := time.Parse("2006-01-02", string(d.On()))
-		out.Due = append(out.Due, FormDue{d.Form, d.To, string(d.On()), int(on.Sub(now).Hours() / 24), d.Source})
+		due := FormDue{d.Form, d.To, string(d.On()), int(on.Sub(now).Hours() / 24), d.Source, ""}
+		if d.Form == "945" {
+			due.Timely = string(rulebook.WhenDeposited(ledger.Day(d.Day)))
+		}
+		out.Due = append(out.Due, due)
 	}
 	if out.W2s, err = t.w2Count(b.year); err != nil {
 		return out, err

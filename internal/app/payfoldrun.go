@@ -160,7 +160,7 @@ func (t *Tx) foldItems(v *RunView) error {
 	}
 	// A tie to a rate names the wages under the base.
 	v.Ties = slices.DeleteFunc(v.Ties, func(tie RunTie) bool {
-		return strings.HasSuffix(tie.Key, "social-security") || strings.HasSuffix(tie.Key, "medicare")
+		return computedTie(tie.Key)
 	})
 	section := map[int64]payroll.Section{}
 	for _, i := range items {

@@ -5,6 +5,7 @@ import (
 	"context"
 	"fmt"
 	"slices"
+	"strings"
 
 	"coatrack/internal/core/ledger"
 	"coatrack/internal/core/mapping"
@@ -46,6 +47,7 @@ type FormPerson struct {
 	Name   string                  `json:"name"`
 	Boxes  map[string]money.Amount `json:"boxes"`
 	Places []PersonPlace           `json:"places" doc:"boxes 15 to 20"`
+	Ticks  []string                `json:"ticks" doc:"box 13, as far as the runs tell"`
 	Theirs map[string]money.Amount `json:"theirs" doc:"what the provider's own form says, where it was typed or read"`
 }
 
@@ -79,6 +81,7 @@ type PayForms struct {
 	Waiting   int               `json:"waiting" doc:"of these, runs that are not posted; the forms count them"`
 	SeesPay   bool              `json:"sees_pay"`
 	Due       string            `json:"due,omitempty" doc:"of the quarter's Form 941, ISO date"`
+	Timely    string            `json:"due_timely,omitempty" doc:"of it, where every deposit was made on time"`
 }
 
 // GetPayForms adds the runs of a year up into Form W-2, Form 941 of a quarter and
@@ -112,7 +115,7 @@ func (t *Tx) payForms(year, quarter int) (PayForms, error) {
 		out.Notes = append(out.Notes, fmt.Sprintf("the rulebook has no social security wage base for %d: boxes 3 and line 5a are not cut off", out.Year))
 	}
 	if due := book.Due["941"]; len(due) >= out.Quarter {
-		out.Due = due[out.Quarter-1]
+		out.Due, out.Timely = due[out.Quarter-1], string(rulebook.WhenDeposited(rulebook.QuarterDue(out.Year, out.Quarter)))
 	}
 	ps, prior, err := t.payings(out.Year, "")
 	if err != nil {
@@ -151,17 +154,18 @@ func (t *Tx) payForms(year, quarter int) (PayForms, error) {
 	}
 	w2 := payroll.W2(ps, book)
 	theirTotals(theirs, w2)
+	t.askedOf(&out, ps, w2)
 	out.W2 = fill("w2", w2[0])
 	people, err := t.headcount(runs, out.Year, out.Quarter)
 	if err != nil {
 		return out, err
 	}
-	lines, err := t.quarterly(&out, runs, items, ps, book, people)
+	lines, futa, err := t.quarterly(&out, runs, items, ps, book, people)
 	if err != nil {
 		return out, err
 	}
 	out.F941 = fill("941", lines)
-	out.F940 = fill("940", payroll.Form940(ps, book))
+	out.F940 = fill("940", payroll.Form940(ps, book, futa))
 	if t.Client.EntityClass == "nonprofit" {
 		out.Notes = append(out.Notes, "a 501(c)(3) owes no federal unemployment tax and files no Form 940; other nonprofits do")
 	}
@@ -184,6 +188,7 @@ func (t *Tx) payForms(year, quarter int) (PayForms, error) {
 		return out, err
 	}
 	out.Ties = payroll.YearTies(ps, book)
+	ticks := payroll.Ticks(ps)
 	es, err := t.employees()
 	if err != nil {
 		return out, err
@@ -193,7 +198,7 @@ func (t *Tx) payForms(year, quarter int) (PayForms, error) {
 		if who == 0 {
 			continue
 		}
-		p := FormPerson{ID: who, Name: es[who].Name, Places: personPlaces(places[who]), Boxes: map[string]money.Amount{}, Theirs: map[string]money.Amount{}}
+		p := FormPerson{ID: who, Name: es[who].Name, Places: personPlaces(places[who]), Ticks: orEmpty(ticks[who]), Boxes: map[string]money.Amount{}, Theirs: map[string]money.Amount{}}
 		for box, s := range m {
 			p.Boxes[box] = s.Amount
 		}
@@ -205,7 +210,7 @@ func (t *Tx) payForms(year, quarter int) (PayForms, error) {
 		}
 		p, ok := mine[k.employee]
 		if !ok { // the provider has a form of somebody whom no run of the year paid
-			p = FormPerson{ID: k.employee, Name: es[k.employee].Name, Places: []PersonPlace{}, Boxes: map[string]money.Amount{}, Theirs: map[string]money.Amount{}}
+			p = FormPerson{ID: k.employee, Name: es[k.employee].Name, Places: []PersonPlace{}, Ticks: []string{}, Boxes: map[string]money.Amount{}, Theirs: map[string]money.Amount{}}
 			mine[k.employee] = p
 		}
 		p.Theirs[k.box] = f.amount
@@ -215,6 +220,33 @@ func (t *Tx) payForms(year, quarter int) (PayForms, error) {
 	}
 	slices.SortFunc(out.People, func(a, b FormPerson) int { return cmp.Or(cmp.Compare(a.Name, b.Name), cmp.Compare(a.ID, b.ID)) })
 	return out, nil
+}
+
+// askedOf notes what of the forms a person has to settle: box 16 where a state taxes other wages
+// than box 1, and box 12DD where it need not be reported.
+func (t *Tx) askedOf(out *PayForms, ps []payroll.Paying, w2 map[int64]map[string]payroll.BoxSum) {
+	lowered := map[string][]payroll.Kind{}
+	here := map[string]bool{}
+	for _, l := range payroll.W2Places(ps)[0] {
+		here[l.Place] = here[l.Place] || !l.Local
+	}
+	for _, p := range ps {
+		for _, f := range p.Feeds {
+			if f.Form == "w2" && f.Box == "16" && f.Num < 0 && p.Amount != 0 {
+				for state := range here {
+					if !slices.Contains(lowered[state], p.Kind) {
+						lowered[state] = append(lowered[state], p.Kind)
+					}
+				}
+			}
+		}
+	}
+	if asks := payroll.AskStates(lowered); t.SeesPay && len(asks) > 0 {
+		out.Notes = append(out.Notes, "Box 16 follows box 1, and a state may tax other wages. Not verified: "+strings.Join(asks, "; ")+". Set box 16 on these items where that is so.")
+	}
+	if w2[0]["12DD"].Amount != 0 && len(w2)-1 < 250 {
+		out.Notes = append(out.Notes, "Box 12DD: an employer with fewer than 250 Forms W-2 last year need not report it. It has medical coverage only; dental, vision, flexible spending and life insurance are left out.")
+	}
 }
 
 // hideBoxes hides, from those who may not see pay, the boxes that with other figures they have
@@ -537,6 +569,9 @@ func (t *Tx) payProofs(v Payroll, bal map[int64]money.Amount, clearing int64) ([
 		}
 		for _, tie := range off {
 			ties.Left += proof.Countf(1)
+			if !t.SeesPay && computedTie(tie.Key) { // it tells what was earned above a base, or by whom
+				tie.Sentence, tie.Difference = "a tax does not agree with its rate for an employee; how much that is, is hidden from you", 0
+			}
 			ties.Rows = append(ties.Rows, proof.Row{Words: "run paid " + ledger.Day(r.Check).Words() + ": " + tie.Sentence, Amount: tie.Difference, Link: link})
 		}
 	}

@@ -105,8 +105,7 @@ func (p payItemRow) feeds(year int) []payroll.Feed {
 		store.ReadKept("an item's boxes", []byte(*p.Feeds), &f)
 		return payroll.BoxesIn(f, year)
 	}
-	s, _ := payroll.SpecOf(payroll.Kind(p.Kind))
-	return s.FeedsIn(year)
+	return payroll.FeedsOf(payroll.Kind(p.Kind), p.Name, year)
 }
 
 // payItems lists a source's items from gross to net, in the order they were seen.

@@ -70,6 +70,7 @@ func (t *Tx) taxRuns(runs []payRunRow, items []payItemRow, year int) ([]payroll.
 		{ofForm941(year, "5c"), func(r *payroll.TaxRun, a money.Amount) { r.MedWages = a }},
 		{ofKind(payroll.SocialSecurity), func(r *payroll.TaxRun, a money.Amount) { r.SS = a }},
 		{ofKind(payroll.Medicare), func(r *payroll.TaxRun, a money.Amount) { r.Med = a }},
+		{ofKind(payroll.SickPay), func(r *payroll.TaxRun, a money.Amount) { r.Sick = a }},
 	} {
 		sums, err := t.byEmployee(runs, items, x.counts)
 		if err != nil {
@@ -139,16 +140,18 @@ func (t *Tx) paydayTaxes(runs []payRunRow, items []payItemRow, year int) ([]payr
 
 // quarterly fills Form 941 in: its lines, what was withheld beyond rounding, the deposits and the
 // liability by payday.
-func (t *Tx) quarterly(out *PayForms, runs []payRunRow, items []payItemRow, ps []payroll.Paying, book rulebook.Year, people int) (map[string]payroll.BoxSum, error) {
+func (t *Tx) quarterly(out *PayForms, runs []payRunRow, items []payItemRow, ps []payroll.Paying, book rulebook.Year, people int) (lines map[string]payroll.BoxSum, futa money.Amount, err error) {
 	taxed, err := t.taxRuns(runs, items, out.Year)
 	if err != nil {
-		return nil, err
+		return nil, 0, err
 	}
 	days, err := t.paydayTaxes(runs, items, out.Year)
 	if err != nil {
-		return nil, err
+		return nil, 0, err
 	}
-	lines, beyond := payroll.Form941(ps, taxed, book, out.Quarter, people, payroll.Deposited(days, out.Quarter))
+	var beyond []payroll.Shortage
+	futa = payroll.DepositedFuta(days)
+	lines, beyond = payroll.Form941(ps, taxed, book, out.Quarter, people, payroll.Deposited(days, out.Quarter))
 	out.Short, out.Over = payroll.OwedOf(beyond)
 	drawn, waits := 0, 0
 	for _, d := range days {
@@ -178,11 +181,11 @@ func (t *Tx) quarterly(out *PayForms, runs []payRunRow, items []payItemRow, ps [
 		out.Notes = append(out.Notes, "Some runs of the quarter are known by totals only: for these up to 2 cents a person, a payday and a tax count as rounding, so a small shortage of one person cannot be seen.")
 	}
 	if !t.SeesPay || len(beyond) == 0 {
-		return lines, nil
+		return lines, futa, nil
 	}
 	es, err := t.employees()
 	if err != nil {
-		return nil, err
+		return nil, 0, err
 	}
 	checks := map[int64]string{}
 	for _, r := range runs {
@@ -191,5 +194,5 @@ func (t *Tx) quarterly(out *PayForms, runs []payRunRow, items []payItemRow, ps [
 	for _, x := range beyond {
 		out.Shorts = append(out.Shorts, FormShort{x.Run, checks[x.Run], es[x.Employee].Name, string(x.Tax), x.Should, x.Withheld})
 	}
-	return lines, nil
+	return lines, futa, nil
 }

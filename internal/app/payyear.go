@@ -337,11 +337,16 @@ func ofState(p *payroll.Paying, x paySum, said bool) {
 	p.States[x.State] += money.Amount(x.Amount)
 }
 
+// computedTie says whether a tie holds a tax against its rate, per employee.
+func computedTie(key string) bool {
+	return strings.HasSuffix(key, "social-security") || strings.HasSuffix(key, "medicare")
+}
+
 // taxTies are the ties of a run that are computed per employee.
 func taxTies(ts []RunTie) []RunTie {
 	out := []RunTie{}
 	for _, t := range ts {
-		if strings.HasSuffix(t.Key, "social-security") || strings.HasSuffix(t.Key, "medicare") {
+		if computedTie(t.Key) {
 			t.Rows, t.Causes = []proof.Row{}, []proof.Cause{}
 			out = append(out, t)
 		}

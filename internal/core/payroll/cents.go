@@ -27,6 +27,7 @@ type TaxRun struct {
 	MedWages  money.Amount
 	SS        money.Amount
 	Med       money.Amount
+	Sick      money.Amount // of the wages, what a third party paid and withheld both taxes from
 }
 
 // Shortage is a tax that was withheld otherwise than its rate asks, beyond rounding.
@@ -58,6 +59,8 @@ func TaxRuns(ps []Paying) []TaxRun {
 			r.SS += p.Amount
 		case Medicare:
 			r.Med += p.Amount
+		case SickPay:
+			r.Sick += p.Amount
 		}
 		for _, f := range p.Feeds {
 			switch {
@@ -115,6 +118,10 @@ func Shortages(runs []TaxRun, year rulebook.Year, quarter int) (withheld money.A
 		if q < quarter || r.Undivided {
 			continue
 		}
+		if r.Sick != 0 { // withheld by who paid it
+			ss, med, _ := Expect(was.ss, was.med, r.Sick, r.Sick, r.Employee != 0, year)
+			r.SS, r.Med = r.SS+ss, r.Med+med
+		}
 		withheld += r.SS + r.Med
 		ss, med, extra := Expect(was.ss, was.med, r.SSWages, r.MedWages, r.Employee != 0, year)
 		times := Rounding * money.Amount(max(1, r.Times))
@@ -137,6 +144,7 @@ type PaydayTax struct {
 	Check ledger.Day
 	Due   money.Amount
 	Other money.Amount  // the run's other taxes: state, local, unemployment
+	Futa  money.Amount  // of the other taxes, federal unemployment
 	Drawn *money.Amount // what the bank paid for the run's taxes; nil where no withdrawal is here
 }
 
@@ -159,6 +167,9 @@ func PaydayOf(r *Run) PaydayTax {
 			p.Due += r.Sum(i.LabelID)
 		case s.Section == Withheld, s.Section == EmployerTaxes:
 			p.Other += r.Sum(i.LabelID)
+		}
+		if i.Kind == FederalUnemp {
+			p.Futa += r.Sum(i.LabelID)
 		}
 	}
 	return p
@@ -202,4 +213,15 @@ func PaydaysIn(from, to ledger.Day) int {
 		return 13
 	}
 	return min(13, max(1, (int(b.Sub(a).Hours()/24)+7)/7))
+}
+
+// DepositedFuta is what the year's bank withdrawals brought for Form 940: the federal unemployment
+// tax of each run whose taxes the bank paid.
+func DepositedFuta(ps []PaydayTax) (sum money.Amount) {
+	for _, p := range ps {
+		if p.Drawn != nil {
+			sum += p.Futa
+		}
+	}
+	return sum
 }

@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"maps"
 	"slices"
+	"strings"
 
 	"coatrack/internal/core/ledger"
 	"coatrack/internal/core/money"
@@ -52,6 +53,39 @@ func fraction(a money.Amount, f Feed) money.Amount {
 	return money.Amount((n + half) / f.Den)
 }
 
+// overLimit divides what is set aside for dependent care at the year's limit: what lies above it
+// is wages everywhere and shows in box 10 only (IRC 129(a)(2)).
+func overLimit(ps []Paying, year rulebook.Year) []Paying {
+	limit, known := year.Amount("dependent_care_limit")
+	if !known || !slices.ContainsFunc(ps, func(p Paying) bool { return p.Kind == DependentCare }) {
+		return ps
+	}
+	before := map[int64]money.Amount{}
+	var out []Paying
+	for _, p := range inOrder(ps) {
+		if p.Kind != DependentCare || p.Employee == 0 {
+			out = append(out, p)
+			continue
+		}
+		was := before[p.Employee]
+		before[p.Employee] += p.Amount
+		within := under(was+p.Amount, limit) - under(was, limit)
+		if over := p.Amount - within; over != 0 {
+			x := p
+			x.Amount, x.Feeds, x.States = over, nil, nil
+			for _, f := range p.Feeds {
+				if f.Form == "w2" && f.Box == "10" {
+					x.Feeds = append(x.Feeds, f)
+				}
+			}
+			out = append(out, x)
+			p.Amount = within
+		}
+		out = append(out, p)
+	}
+	return out
+}
+
 // inOrder puts amounts by check date, employee and item: what is cut off at a base is
 // then the same items' whatever the order in which the amounts were found.
 func inOrder(ps []Paying) []Paying {
@@ -70,7 +104,7 @@ func W2(ps []Paying, year rulebook.Year) map[int64]map[string]BoxSum {
 	out := map[int64]map[string]BoxSum{}
 	base, known := year.Amount("wage_base")
 	before := map[int64]money.Amount{}
-	for _, p := range inOrder(ps) {
+	for _, p := range inOrder(overLimit(ps, year)) {
 		for _, f := range p.Feeds {
 			if f.Form != "w2" {
 				continue
@@ -186,7 +220,7 @@ func Form941(ps []Paying, runs []TaxRun, year rulebook.Year, quarter, headcount 
 	med, _ := year.Rate("medicare_rate")
 	extra, _ := year.Rate("medicare_extra_rate")
 	before, beforeMed := map[int64]money.Amount{}, map[int64]money.Amount{}
-	for _, p := range inOrder(ps) {
+	for _, p := range inOrder(overLimit(ps, year)) {
 		q := QuarterOf(p.Check)
 		if q > quarter || p.Whole && q == quarter {
 			continue // what is not divided counts only as earned before a later quarter
@@ -267,26 +301,33 @@ func OwedOf(beyond []Shortage) (short, over money.Amount) {
 func under(a, base money.Amount) money.Amount { return min(a, base) }
 
 // Form940 adds the lines of Form 940 up for the year. Line 5 is what each
-// employee was paid above the base after what is exempt.
-func Form940(ps []Paying, year rulebook.Year) map[string]BoxSum {
+// employee was paid above the base after what is exempt. Lines 16a to 16d are the quarters'
+// liability at the rate of line 8; they add up to line 8, as line 17. deposited is line 13.
+func Form940(ps []Paying, year rulebook.Year, deposited money.Amount) map[string]BoxSum {
 	lines := map[string]BoxSum{}
 	base, _ := year.Amount("federal_unemployment_base")
 	rate, _ := year.Rate("federal_unemployment_rate")
 	taxable := map[int64]money.Amount{}
+	byQuarter := map[int64][4]money.Amount{}
 	var exempt money.Amount
-	for _, p := range inOrder(ps) {
+	for _, p := range inOrder(overLimit(ps, year)) {
 		for _, f := range p.Feeds {
 			if f.Form != "940" {
 				continue
 			}
 			lines[f.Box] = lines[f.Box].with(f.Box, p, f)
 			a := fraction(p.Amount, f)
-			if f.Box == "3" {
-				taxable[p.Employee] += a
-			} else {
-				taxable[p.Employee] -= a
-				exempt += a
+			if f.Box != "3" && !strings.HasPrefix(f.Box, "4") {
+				continue // an adjustment that an item feeds
 			}
+			if f.Box != "3" {
+				exempt += a
+				a = -a
+			}
+			taxable[p.Employee] += a
+			q := byQuarter[p.Employee]
+			q[max(0, QuarterOf(p.Check)-1)] += a
+			byQuarter[p.Employee] = q
 		}
 	}
 	var over money.Amount
@@ -295,11 +336,36 @@ func Form940(ps []Paying, year rulebook.Year) map[string]BoxSum {
 			over += max(0, t-base)
 		}
 	}
+	var before money.Amount // what was taxed up to the quarter before
+	liability := [4]money.Amount{}
+	for q := range liability {
+		var until money.Amount
+		for who, quarters := range byQuarter {
+			var sum money.Amount
+			for _, a := range quarters[:q+1] {
+				sum += a
+			}
+			if who != 0 {
+				sum = min(sum, base)
+			}
+			until += sum
+		}
+		liability[q] = rate.Of(until) - rate.Of(before)
+		before = until
+	}
 	put := func(box string, a money.Amount) { lines[box] = BoxSum{Box: box, Amount: a} }
 	put("5", over)
 	put("6", exempt+over)
 	put("7", lines["3"].Amount-exempt-over)
 	put("8", rate.Of(lines["7"].Amount))
+	put("12", lines["8"].Amount+lines["9"].Amount+lines["10"].Amount+lines["11"].Amount)
+	put("13", deposited)
+	put("14", max(0, lines["12"].Amount-deposited))
+	put("15", max(0, deposited-lines["12"].Amount))
+	for q, box := range [...]string{"16a", "16b", "16c", "16d"} {
+		put(box, liability[q])
+	}
+	put("17", liability[0]+liability[1]+liability[2]+liability[3])
 	return lines
 }
 
@@ -325,6 +391,63 @@ func YearTies(ps []Paying, year rulebook.Year) []YearTie {
 		lines, _ := Form941(ps, nil, year, quarter, 0, 0)
 		for i := range out {
 			out[i].F941 += lines[out[i].Line].Amount
+		}
+	}
+	return out
+}
+
+// Ticks are the ticks of box 13 of Form W-2 by employee, as far as the runs tell them: retirement
+// plan for who defers to one, third-party sick pay for who had some.
+func Ticks(ps []Paying) map[int64][]string {
+	plan, sick := map[int64]bool{}, map[int64]bool{}
+	for _, p := range ps {
+		if p.Employee == 0 || p.Amount == 0 {
+			continue
+		}
+		switch p.Kind {
+		case SickPay, SickPayFree:
+			sick[p.Employee] = true
+		}
+		for _, f := range p.Feeds {
+			switch f.Box {
+			case "12D", "12E", "12F", "12S", "12AA", "12BB":
+				plan[p.Employee] = f.Form == "w2" || plan[p.Employee]
+			}
+		}
+	}
+	out := map[int64][]string{}
+	for who := range plan {
+		out[who] = append(out[who], "retirement plan")
+	}
+	for who := range sick {
+		out[who] = append(out[who], "third-party sick pay")
+	}
+	return out
+}
+
+// ownWages are what states are known to tax though box 1 leaves it out, to be asked about and never
+// taken as sure: Pennsylvania deferrals to retirement plans, New Jersey benefits before tax,
+// California and New Jersey health savings.
+var ownWages = []struct {
+	state string
+	kinds []Kind
+	words string
+}{
+	{"CA", []Kind{HSA}, "health savings (HSA)"},
+	{"NJ", []Kind{Health, DentalVision, HealthFSA, DependentCare}, "benefits before tax (Medical)"},
+	{"NJ", []Kind{HSA}, "health savings (HSA)"},
+	{"PA", []Kind{Retirement}, "retirement deferrals (Retirement)"},
+}
+
+// AskStates lists what box 16 may have to include that it does not, for the states of a year's
+// wages with the kinds of items that lower them there.
+func AskStates(lowered map[string][]Kind) (out []string) {
+	for _, o := range ownWages {
+		for _, k := range o.kinds {
+			if slices.Contains(lowered[o.state], k) {
+				out = append(out, o.state+": "+o.words+", which it taxes")
+				break
+			}
 		}
 	}
 	return out

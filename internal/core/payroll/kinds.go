@@ -54,6 +54,9 @@ const (
 	Fringe          Kind = "fringe without cash"
 	GroupLife       Kind = "group life above 50,000"
 	OwnerHealth     Kind = "health of a more-than-2 % shareholder"
+	SickPay         Kind = "third-party sick pay"
+	SickPayFree     Kind = "third-party sick pay, not taxed"
+	DeclaredTips    Kind = "tips declared, paid by customers"
 	Reimbursed      Kind = "expense repaid, accountable plan"
 	Allowance       Kind = "allowance, no accountable plan"
 	FederalIncome   Kind = "federal income tax"
@@ -62,8 +65,11 @@ const (
 	StateIncome     Kind = "state income tax"
 	LocalIncome     Kind = "local income tax"
 	StateDisability Kind = "state disability"
+	StateUnempEE    Kind = "state unemployment, the employee's"
 	Health          Kind = "health before tax"
 	HealthAfter     Kind = "health after tax"
+	DentalVision    Kind = "dental or vision before tax"
+	HealthFSA       Kind = "health flexible spending"
 	Retirement      Kind = "retirement before tax"
 	Roth            Kind = "retirement after tax"
 	HSA             Kind = "health savings"
@@ -78,6 +84,7 @@ const (
 	FederalUnemp    Kind = "federal unemployment"
 	StateUnemp      Kind = "state unemployment"
 	EmployerHealth  Kind = "employer health"
+	EmployerDental  Kind = "employer dental or vision"
 	EmployerMatch   Kind = "employer retirement match"
 	EmployerHSA     Kind = "employer health savings"
 	EmployerOther   Kind = "other employer contribution"
@@ -139,14 +146,22 @@ var Specs = []Spec{
 	{Fringe, Earnings, []string{FacetExpense, FacetContra}, "", wages("w2:14a"), false},
 	{GroupLife, Earnings, []string{FacetExpense, FacetContra}, "", wages("w2:12C", "940:4b"), false},
 	{OwnerHealth, Earnings, []string{FacetExpense, FacetContra}, "", feeds("w2:1", "w2:16", "w2:14a", "941:2", "940:3", "940:4a"), false},
+	// Paid by an insurer: the wages come in and go out, and line 8 takes off the employees' share of
+	// social security and Medicare, 7.65 %, which the insurer withheld.
+	{SickPay, Earnings, []string{FacetExpense, FacetContra}, "", share(wages(), "941", "8", -765, 10000), false},
+	{SickPayFree, Earnings, []string{FacetExpense, FacetContra}, "", feeds("w2:12J"), false},
+	{DeclaredTips, Earnings, []string{FacetExpense, FacetContra}, "", feeds("w2:1", "w2:5", "w2:7", "w2:16", "w2:12TP", "941:2", "941:5b", "941:5c", "940:3"), false},
 	{FederalIncome, Withheld, []string{FacetLiability}, "federal", feeds("w2:2", "941:3"), true},
 	{SocialSecurity, Withheld, []string{FacetLiability}, "federal", feeds("w2:4"), true},
 	{Medicare, Withheld, []string{FacetLiability}, "federal", feeds("w2:6"), true},
 	{StateIncome, Withheld, []string{FacetLiability}, "state", feeds("w2:17"), true},
 	{LocalIncome, Withheld, []string{FacetLiability}, "local", feeds("w2:19"), true},
 	{StateDisability, Withheld, []string{FacetLiability}, "state", nil, true},
+	{StateUnempEE, Withheld, []string{FacetLiability}, "state", feeds("w2:14a"), true},
 	{Health, Deductions, []string{FacetLiability}, "health", cafeteria("940:4a", "w2:12DD"), true},
 	{HealthAfter, Deductions, []string{FacetLiability}, "health", feeds("w2:12DD"), true},
+	{DentalVision, Deductions, []string{FacetLiability}, "health", cafeteria("940:4a"), true},
+	{HealthFSA, Deductions, []string{FacetLiability}, "health", cafeteria("940:4a"), true},
 	{Retirement, Deductions, []string{FacetLiability}, "retirement", feeds("-w2:1", "-w2:16", "-941:2", "w2:12D"), true},
 	{Roth, Deductions, []string{FacetLiability}, "retirement", feeds("w2:12AA"), true},
 	{HSA, Deductions, []string{FacetLiability}, "health savings", cafeteria("940:4a", "w2:12W"), true},
@@ -162,9 +177,10 @@ var Specs = []Spec{
 	{EmployerMed, EmployerTaxes, []string{FacetExpense, FacetLiability}, "federal", nil, false},
 	{FederalUnemp, EmployerTaxes, []string{FacetExpense, FacetLiability}, "federal", nil, false},
 	{StateUnemp, EmployerTaxes, []string{FacetExpense, FacetLiability}, "state", nil, false},
-	{EmployerHealth, EmployerBenefits, []string{FacetExpense, FacetLiability}, "health", feeds("w2:12DD"), false},
-	{EmployerMatch, EmployerBenefits, []string{FacetExpense, FacetLiability}, "retirement", nil, false},
-	{EmployerHSA, EmployerBenefits, []string{FacetExpense, FacetLiability}, "health savings", feeds("w2:12W"), false},
+	{EmployerHealth, EmployerBenefits, []string{FacetExpense, FacetLiability}, "health", feeds("w2:12DD", "940:3", "940:4a"), false},
+	{EmployerDental, EmployerBenefits, []string{FacetExpense, FacetLiability}, "health", feeds("940:3", "940:4a"), false},
+	{EmployerMatch, EmployerBenefits, []string{FacetExpense, FacetLiability}, "retirement", feeds("940:3", "940:4c"), false},
+	{EmployerHSA, EmployerBenefits, []string{FacetExpense, FacetLiability}, "health savings", feeds("w2:12W", "940:3", "940:4a"), false},
 	{EmployerOther, EmployerBenefits, []string{FacetExpense, FacetLiability}, "", nil, false},
 }
 
@@ -182,6 +198,50 @@ func SpecOf(k Kind) (Spec, bool) { s, ok := specOf[k]; return s, ok }
 // FeedsIn returns the boxes that a kind feeds in a tax year: until 2025 what now
 // is 14a was box 14, and tips and overtime had no code.
 func (s Spec) FeedsIn(year int) []Feed { return BoxesIn(s.Feeds, year) }
+
+// planCodes are the codes of box 12 by which plans are told apart, before and after tax, and the
+// words of their names.
+var planCodes = []struct {
+	word         string
+	before, roth string
+}{
+	{"403b", "12E", "12BB"}, {"457b", "12G", "12EE"}, {"simple", "12S", "12S"}, {"408k", "12F", "12F"}, {"sarsep", "12F", "12F"},
+}
+
+// FeedsOf returns the boxes that an item of a kind feeds in a tax year, where its name says more
+// than its kind: the plan of a deferral (401(k) unless another is named; an employer's pickup under
+// 414(h) has no code and goes to box 14), or an overtime item that holds the premium alone, all of
+// which is code TT.
+func FeedsOf(k Kind, name string, year int) []Feed {
+	s, _ := SpecOf(k)
+	fs := slices.Clone(s.Feeds)
+	low := fold(name)
+	switch k {
+	case Retirement, Roth:
+		for i, f := range fs {
+			if f.Form != "w2" || f.Box != "12D" && f.Box != "12AA" {
+				continue
+			}
+			for _, p := range planCodes {
+				if hasWords(low, p.word) {
+					fs[i].Box = map[bool]string{true: p.before, false: p.roth}[f.Box == "12D"]
+				}
+			}
+			if hasWords(low, "414h") || hasWords(low, "pickup") || hasWords(low, "pick up") {
+				fs[i].Box = "14a"
+			}
+		}
+	case Overtime, DoubleTime:
+		if hasWords(low, "premium") {
+			for i, f := range fs {
+				if f.Box == "12TT" {
+					fs[i].Num, fs[i].Den = 1, 1
+				}
+			}
+		}
+	}
+	return BoxesIn(fs, year)
+}
 
 // BoxesIn returns boxes as the forms of a tax year have them: what a person set once holds for
 // runs of every year.
@@ -217,9 +277,12 @@ var wordsOf = []struct {
 	{false, FederalUnemp, []string{"futa", "fui", "federal unemployment", "fed unemployment"}},
 	{false, StateUnemp, []string{"suta", "sui", "state unemployment", "unemployment", "state ui"}},
 	{true, EmployerHSA, []string{"hsa", "health savings"}},
-	{true, EmployerMatch, []string{"401k", "403b", "retirement", "match", "pension", "simple"}},
-	{true, EmployerHealth, []string{"health", "medical", "dental", "vision", "insurance"}},
+	{true, EmployerMatch, []string{"401k", "403b", "457b", "retirement", "match", "pension", "simple"}},
+	{true, EmployerOther, []string{"life", "disability", "workers comp", "workers' comp", "fsa", "flexible"}},
+	{true, EmployerDental, []string{"dental", "vision"}},
+	{true, EmployerHealth, []string{"health", "medical", "insurance"}},
 	{true, EmployerOther, []string{"benefit", "contribution"}},
+	{false, SickPay, []string{"third party sick", "3rd party sick", "tpsp", "third party disability"}},
 	{false, OwnerHealth, []string{"shareholder health", "2 shareholder", "s corp health", "scorp health", "owner health"}},
 	{false, GroupLife, []string{"group life", "gtl"}},
 	{false, Fringe, []string{"personal use", "fringe", "vehicle use", "imputed"}},
@@ -230,18 +293,22 @@ var wordsOf = []struct {
 	{false, LocalIncome, []string{"local", "city tax", "county tax"}},
 	{false, StateIncome, []string{"state income", "sit", "state withholding", "state wh", "state tax"}},
 	{false, Roth, []string{"roth"}},
-	{false, Retirement, []string{"401k", "403b", "retirement", "pension", "simple ira", "deferral"}},
+	{false, Retirement, []string{"401k", "403b", "457b", "408k", "414h", "sarsep", "retirement", "pension", "simple ira", "deferral"}},
 	{false, HSA, []string{"hsa", "health savings"}},
 	{false, DependentCare, []string{"dependent care", "dcfsa"}},
+	{false, HealthFSA, []string{"health fsa", "medical fsa", "flexible spending", "flex spending", "fsa"}},
 	{false, HealthAfter, []string{"health after", "medical after", "dental after", "health post", "medical post"}},
-	{false, Health, []string{"health", "medical", "dental", "vision", "cafeteria"}},
+	{false, DentalVision, []string{"dental", "vision"}},
+	{false, Health, []string{"health", "medical", "cafeteria"}},
 	{false, Garnishment, []string{"garnish", "child support", "levy", "wage order"}},
 	{false, Union, []string{"union", "dues"}},
 	{false, Advance, []string{"advance", "loan repay"}},
-	{false, Reimbursed, []string{"reimburs", "reimb", "tool allowance", "mileage", "expense repaid", "per diem"}},
-	{false, Allowance, []string{"allowance", "stipend"}},
+	{false, Reimbursed, []string{"accountable"}},
+	{false, Allowance, []string{"allowance", "stipend", "mileage", "per diem"}},
+	{false, Reimbursed, []string{"reimburs", "reimb", "expense repaid"}},
 	{false, DoubleTime, []string{"double time", "doubletime"}},
 	{false, Overtime, []string{"overtime", "ot"}},
+	{false, DeclaredTips, []string{"declared tips", "reported tips", "tips declared", "tips reported", "cash tips"}},
 	{false, Tips, []string{"tips", "gratuit"}},
 	{false, Pay, []string{"regular", "reg", "hol", "vac", "salary", "salaries", "hourly", "wages", "sick", "vacation", "holiday", "pto", "bonus", "commission", "severance", "piece", "officer", "retro", "bereavement", "jury", "premium", "shift", "pay"}},
 }
@@ -272,7 +339,7 @@ func Guess(category, code, name string) (k Kind, why string, sure bool) {
 			if employer && s.Section != EmployerTaxes && s.Section != EmployerBenefits {
 				continue
 			}
-			return w.kind, "named “" + g + "”", true
+			return certainty(w.kind, g, all, cat, employer)
 		}
 	}
 	if sec, ok := sectionOf(cat); !employer && (!ok || sec == Withheld) {
@@ -305,6 +372,27 @@ func Guess(category, code, name string) (k Kind, why string, sure bool) {
 		}
 	}
 	return "", "", false
+}
+
+// certainty says how sure a kind that a word names is. What a word does not settle is never sure:
+// an allowance is wages unless a plan is said to be accountable, "disability" may be voluntary, and
+// unemployment among the employees' taxes is withheld, which only a few states do.
+func certainty(k Kind, word, all, cat string, employer bool) (Kind, string, bool) {
+	named := "named “" + word + "”"
+	sec, _ := sectionOf(cat)
+	switch {
+	case k == Allowance:
+		return k, named + "; wages, unless it is paid under an accountable plan: say which", false
+	case k == StateDisability && word == "disability" && !hasWords(all, "state"):
+		return k, named + "; it may be a voluntary policy: look once", false
+	case k == StateUnemp && !employer && sec == Withheld && (hasWords(cat, "withheld") || hasWords(cat, "employee") || hasWords(cat, "ee")):
+		state := StateOf(strings.ToUpper(all))
+		known := state == "PA" || state == "NJ" || state == "AK"
+		return StateUnempEE, named + " among what is withheld; only Pennsylvania, New Jersey and Alaska take it from employees", known
+	case k == SickPay || k == DeclaredTips:
+		return k, named + "; it comes in and goes out, since somebody else paid it: look once", false
+	}
+	return k, named, true
 }
 
 // short reads the trade's short words for the taxes withheld, which mean them only
@@ -412,10 +500,10 @@ func sectionOf(cat string) (Section, bool) {
 		return EmployerTaxes, true
 	case isEmployer(cat):
 		return EmployerBenefits, true
+	case has("tax", "withh") && !has("taxable"): // "Payroll taxes" is taxes
+		return Withheld, true
 	case has("earning", "gross", "pay", "wage"):
 		return Earnings, true
-	case has("tax", "withh"):
-		return Withheld, true
 	case has("deduct"):
 		return Deductions, true
 	case has("reimburs", "repaid"):

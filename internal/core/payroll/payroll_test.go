@@ -36,7 +36,8 @@ func TestGuess(t *testing.T) {
 		{"Deductions", "", "Roth 401k", Roth, true},
 		{"Employer contributions", "", "Health plan share", EmployerHealth, true},
 		{"Employer contributions", "", "Retirement match", EmployerMatch, true},
-		{"Earnings", "", "Tool allowance repaid", Reimbursed, true},
+		{"Earnings", "", "Tool allowance repaid", Allowance, false}, // wages, unless under an accountable plan
+		{"Earnings", "", "Tool allowance, accountable plan", Reimbursed, true},
 		{"Deductions", "", "Garnishment, county court", Garnishment, true},
 		{"", "", "Net Pay", Net, true},
 		{"Deductions", "", "Boat fund", OtherDeduction, false},
@@ -427,8 +428,8 @@ func TestForm941(t *testing.T) {
 // employee with 4,000.00: line 3 14,000.00, 4a 500.00, 5 = 9,500.00 − 7,000.00 =
 // 2,500.00, 6 = 3,000.00, 7 = 11,000.00, 8 = 66.00.
 func TestForm940(t *testing.T) {
-	l := Form940([]Paying{pay(1, "2026-03-31", Pay, 10_000_00), pay(1, "2026-03-31", Health, 500_00), pay(2, "2026-03-31", Pay, 4_000_00)}, mustYear(t, 2026))
-	for box, want := range map[string]money.Amount{"3": 14_000_00, "4a": 500_00, "5": 2_500_00, "6": 3_000_00, "7": 11_000_00, "8": 66_00} {
+	l := Form940([]Paying{pay(1, "2026-03-31", Pay, 10_000_00), pay(1, "2026-03-31", Health, 500_00), pay(2, "2026-03-31", Pay, 4_000_00)}, mustYear(t, 2026), 60_00)
+	for box, want := range map[string]money.Amount{"3": 14_000_00, "4a": 500_00, "5": 2_500_00, "6": 3_000_00, "7": 11_000_00, "8": 66_00, "12": 66_00, "13": 60_00, "14": 6_00, "15": 0, "16a": 66_00, "16b": 0, "17": 66_00} {
 		require.Equal(t, want, l[box].Amount, "line %s", box)
 	}
 }
@@ -527,7 +528,7 @@ func TestTheOrderOfAmountsDoesNotMatterToForms(t *testing.T) {
 		item(5, pay(1, "2026-06-30", SocialSecurity, 279_00)), item(6, pay(1, "2026-06-30", Medicare, 145_00)), item(1, pay(3, "2026-04-15", Pay, 8_000_00)),
 	}
 	year := mustYear(t, 2026)
-	w2, f940 := W2(ps, year), Form940(ps, year)
+	w2, f940 := W2(ps, year), Form940(ps, year, 0)
 	f941, short := Form941(ps, TaxRuns(ps), year, 2, 3, 0)
 	// By hand: 184,500.00 − 180,000.00 = 4,500.00 is left under the base in June; pay
 	// fills 4,000.00 of it and the bonus 500.00. Employees 2 and 3 add 29,500.00 and 8,000.00.
@@ -546,7 +547,7 @@ func TestTheOrderOfAmountsDoesNotMatterToForms(t *testing.T) {
 	for range 200 {
 		r.Shuffle(len(ps), func(i, j int) { ps[i], ps[j] = ps[j], ps[i] })
 		require.Equal(t, w2, W2(ps, year))
-		require.Equal(t, f940, Form940(ps, year))
+		require.Equal(t, f940, Form940(ps, year, 0))
 		l, s := Form941(ps, TaxRuns(ps), year, 2, 3, 0)
 		require.Equal(t, f941, l)
 		require.Equal(t, short, s)

@@ -159,6 +159,7 @@ func computed(r *Run, year rulebook.Year, before Before) (out []Tie) {
 		}
 	}
 	got := map[Kind]map[int64]money.Amount{SocialSecurity: {}, Medicare: {}, EmployerSS: {}, EmployerMed: {}}
+	var thirdSS, thirdMed money.Amount
 	kind := map[int64]Kind{}
 	for _, i := range r.Items {
 		kind[i.LabelID] = i.Kind
@@ -168,6 +169,14 @@ func computed(r *Run, year rulebook.Year, before Before) (out []Tie) {
 		if m := got[kind[c.ItemID]]; m != nil {
 			m[c.Employee] += c.Amount
 			who[c.Employee] = true
+		}
+	}
+	for i := range r.Cells { // a third party withheld both taxes from the sick pay it paid
+		if c := &r.Cells[i]; kind[c.ItemID] == SickPay {
+			s, m, _ := Expect(before.SS[c.Employee], before.Med[c.Employee], c.Amount, c.Amount, c.Employee != 0, year)
+			got[SocialSecurity][c.Employee] += s
+			got[Medicare][c.Employee] += m
+			thirdSS, thirdMed = thirdSS+s, thirdMed+m
 		}
 	}
 	ids := slices.Sorted(maps.Keys(who))
@@ -186,6 +195,12 @@ func computed(r *Run, year rulebook.Year, before Before) (out []Tie) {
 		}
 		social, own := x.kind == SocialSecurity || x.kind == EmployerSS, x.kind == SocialSecurity || x.kind == Medicare
 		t := Tie{Proof: proof.Proof{Key: x.key, Unit: proof.Money, LeftName: "computed", RightName: "report", Right: r.sumKind(x.kind)}}
+		switch x.kind {
+		case SocialSecurity:
+			t.Right += thirdSS
+		case Medicare:
+			t.Right += thirdMed
+		}
 		var wages, over money.Amount
 		for _, id := range ids {
 			s, m, e := Expect(before.SS[id], before.Med[id], ss[id], med[id], id != 0, year)

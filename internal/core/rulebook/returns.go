@@ -58,6 +58,22 @@ type Deadline struct {
 // On is the day on which it is due, moved past weekends and legal holidays.
 func (d Deadline) On() ledger.Day { return NextBusinessDay(ledger.Day(d.Day)) }
 
+// WhenDeposited is the day by which Form 941, 940 or 945 is due where every deposit of its tax was
+// made on time: ten days after the day named (ISO date, not moved), moved past weekends and holidays.
+func WhenDeposited(due ledger.Day) ledger.Day {
+	t, err := time.Parse("2006-01-02", string(due))
+	if err != nil {
+		return due
+	}
+	return NextBusinessDay(ledger.Day(t.AddDate(0, 0, 10).Format("2006-01-02")))
+}
+
+// QuarterDue is the last day of the month after a quarter, on which Form 941 is due before it is
+// moved past weekends and holidays.
+func QuarterDue(year, quarter int) ledger.Day {
+	return ledger.Day(time.Date(year, time.Month(quarter*3+2), 0, 0, 0, 0, 0, time.UTC).Format("2006-01-02"))
+}
+
 // DueToIRS is the day by which a form (NEC, MISC) is due to the IRS electronically, moved past
 // weekends and holidays; "" if the book does not have it.
 func (r Returns) DueToIRS(form string) ledger.Day {

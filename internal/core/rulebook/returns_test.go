@@ -105,3 +105,22 @@ func TestRetiredBoxesAreTranslatedByYear(t *testing.T) {
 		require.Equal(t, c.sure, sure, "%s %d", c.text, c.year)
 	}
 }
+
+// Ten days more where every deposit was on time: 945 and 940 by 10 February, 941 by the 10th of the
+// second month after the quarter. 10 May 2026 and 10 Oct 2026 are a Sunday and a Saturday.
+func TestDueWhereDepositsWereOnTime(t *testing.T) {
+	require.Equal(t, ledger.Day("2026-02-10"), WhenDeposited("2026-01-31"))
+	require.Equal(t, ledger.Day("2026-05-11"), WhenDeposited(QuarterDue(2026, 1)))
+	require.Equal(t, ledger.Day("2026-08-10"), WhenDeposited(QuarterDue(2026, 2)))
+	require.Equal(t, ledger.Day("2026-11-10"), WhenDeposited(QuarterDue(2026, 3)))
+	require.Equal(t, ledger.Day("2027-01-31"), QuarterDue(2026, 4))
+	for _, y := range []int{2025, 2026, 2027} { // the book's days are the same
+		book, _ := Of(y)
+		for q, due := range book.Due["941"] {
+			require.Equal(t, ledger.Day(due), NextBusinessDay(QuarterDue(y, q+1)))
+		}
+	}
+	y, _ := Of(2026)
+	require.Equal(t, ledger.Day("2027-02-01"), y.Returns.DueToIRS("NEC"))
+	require.Equal(t, ledger.Day("2027-03-31"), y.Returns.DueToIRS("MISC"))
+}

@@ -3373,6 +3373,8 @@ export interface components {
             form: string;
             on: string;
             source: string;
+            /** @description of Form 945: where every deposit was made on time */
+            timely?: string;
             to: string;
         };
         FormFigure: {
@@ -3407,6 +3409,8 @@ export interface components {
             theirs: {
                 [key: string]: string;
             };
+            /** @description box 13, as far as the runs tell */
+            ticks: string[];
         };
         FormPlace: {
             /** @description local wages that no item says: the state's are taken, which the locality may not tax alike */
@@ -4267,6 +4271,8 @@ export interface components {
         PayForms: {
             /** @description of the quarter's Form 941, ISO date */
             due?: string;
+            /** @description of it, where every deposit was made on time */
+            due_timely?: string;
             /** @description only for those who may see pay */
             employees: components["schemas"]["FormPerson"][];
             f940: components["schemas"]["FormBox"][];

@@ -225,7 +225,9 @@ const sentWords = (x: Schemas["PayeeForm"]) => (x.sent === "accepted" ? "accepte
             >{{ d.form === "945" ? "Form 945" : `1099-${d.form}` }} to {{ d.to
             }}<small v-if="d.form === '945'" class="q">, withheld {{ plain(f.withheld) }}</small></span
           ><span :class="{ warn: d.days_left >= 0 && d.days_left < 31 }"
-            >{{ day(d.on) }}<br /><small class="q">{{ dueWords(d) }}</small></span
+            >{{ day(d.on) }}<br /><small class="q"
+              >{{ dueWords(d) }}<template v-if="d.timely">; {{ day(d.timely) }} if every deposit was on time</template></small
+            ></span
           >
         </div>
         <div class="src">

@@ -95,7 +95,7 @@ const laid = computed(() => (f.value?.employees ?? []).some((e) => Object.keys(e
         <h1>Payroll forms</h1>
         <span v-if="f" class="sub"
           >{{ f.year }}, {{ plural(f.runs, "run") }}<template v-if="f.waiting">, {{ f.waiting }} of them not posted</template
-          ><template v-if="f.due">; Form 941 due {{ day(f.due) }}</template></span
+          ><template v-if="f.due">; Form 941 due {{ day(f.due) }}, or {{ day(f.due_timely ?? "") }} if every deposit was on time</template></span
         >
       </div>
       <p v-if="isPending" class="busy">adding the year up…</p>
@@ -249,7 +249,9 @@ const laid = computed(() => (f.value?.employees ?? []).some((e) => Object.keys(e
               </thead>
               <tbody>
                 <tr v-for="e in f.employees" :key="e.id">
-                  <td>{{ e.name }}</td>
+                  <td>
+                    {{ e.name }}<small v-if="e.ticks.length" class="q"><br />Box 13: {{ e.ticks.join(", ") }}</small>
+                  </td>
                   <td
                     v-for="b in peopleBoxes"
                     :key="b"
