@@ -159,9 +159,9 @@ const sentWords = (x: Schemas["PayeeForm"]) => (x.sent === "accepted" ? "accepte
                 <th style="width: 26px"><input v-model="all" type="checkbox" aria-label="choose all forms" /></th>
                 <th>Payee</th>
                 <th style="width: 52px">Form</th>
-                <th style="width: 150px">Boxes</th>
-                <th style="width: 92px">Number</th>
-                <th style="width: 96px">Statement</th>
+                <th style="width: 142px">Boxes</th>
+                <th style="width: 108px">Number</th>
+                <th style="width: 88px">Statement</th>
                 <th style="width: 84px">Filing</th>
               </tr>
             </thead>
@@ -223,11 +223,11 @@ const sentWords = (x: Schemas["PayeeForm"]) => (x.sent === "accepted" ? "accepte
         <div v-for="d in f.due" :key="d.form + d.to" class="kv">
           <span
             >{{ d.form === "945" ? "Form 945" : `1099-${d.form}` }} to {{ d.to
-            }}<small v-if="d.form === '945'" class="q">, withheld {{ plain(f.withheld) }}</small></span
-          ><span :class="{ warn: d.days_left >= 0 && d.days_left < 31 }"
-            >{{ day(d.on) }}<br /><small class="q"
-              >{{ dueWords(d) }}<template v-if="d.timely">; {{ day(d.timely) }} if every deposit was on time</template></small
+            }}<small v-if="d.form === '945'" class="q"
+              >, withheld {{ plain(f.withheld) }}<template v-if="d.timely">; due {{ day(d.timely) }} if every deposit was on time</template></small
             ></span
+          ><span :class="{ warn: d.days_left >= 0 && d.days_left < 31 }"
+            >{{ day(d.on) }}<br /><small class="q">{{ dueWords(d) }}</small></span
           >
         </div>
         <div class="src">
@@ -295,6 +295,7 @@ const sentWords = (x: Schemas["PayeeForm"]) => (x.sent === "accepted" ? "accepte
   font-size: 12px;
   font-weight: 400;
   line-height: 15px;
+  white-space: normal;
 }
 .bx {
   margin-right: 10px;

@@ -94,8 +94,7 @@ const laid = computed(() => (f.value?.employees ?? []).some((e) => Object.keys(e
       <div class="head">
         <h1>Payroll forms</h1>
         <span v-if="f" class="sub"
-          >{{ f.year }}, {{ plural(f.runs, "run") }}<template v-if="f.waiting">, {{ f.waiting }} of them not posted</template
-          ><template v-if="f.due">; Form 941 due {{ day(f.due) }}, or {{ day(f.due_timely ?? "") }} if every deposit was on time</template></span
+          >{{ f.year }}, {{ plural(f.runs, "run") }}<template v-if="f.waiting">, {{ f.waiting }} of them not posted</template></span
         >
       </div>
       <p v-if="isPending" class="busy">adding the year up…</p>
@@ -116,7 +115,12 @@ const laid = computed(() => (f.value?.employees ?? []).some((e) => Object.keys(e
             @update:model-value="(v) => go({ quarter: Number(v) })"
           />
         </div>
-        <p v-for="n in f.notes" :key="n" class="said">{{ n }}</p>
+        <p v-if="f.due" class="due">
+          Form 941 for quarter {{ f.quarter }} is due {{ day(f.due) }}, or {{ day(f.due_timely ?? "") }} if every deposit was made on time.
+        </p>
+        <ul v-if="f.notes.length" class="notes" aria-label="Notes">
+          <li v-for="n in f.notes" :key="n">{{ n }}</li>
+        </ul>
         <div v-if="!isZero(f.short) || !isZero(f.over)" class="said bad" role="alert">
           <p v-if="!isZero(f.short)">
             {{ plain(f.short) }} of the employees' share was withheld too little, beyond rounding. The employer owes it; it is not a fraction of cents and not
@@ -137,10 +141,11 @@ const laid = computed(() => (f.value?.employees ?? []).some((e) => Object.keys(e
               <tr>
                 <th style="width: 44px">{{ t.col }}</th>
                 <th>Caption</th>
-                <th class="n" style="width: 96px">Amount</th>
-                <th class="n" style="width: 96px">Provider's</th>
-                <th class="n" style="width: 98px">Off</th>
-                <th style="width: 118px; padding-left: 14px">Mark</th>
+                <th class="n" style="width: 118px">Amount</th>
+                <template v-if="t.boxes.some((b) => b.theirs)">
+                  <th class="n" style="width: 118px">Provider's</th>
+                  <th class="n" style="width: 112px">Difference</th>
+                </template>
               </tr>
             </thead>
             <tbody>
@@ -155,15 +160,21 @@ const laid = computed(() => (f.value?.employees ?? []).some((e) => Object.keys(e
                 <td>
                   <b>{{ b.box }}</b>
                 </td>
-                <td>{{ b.caption }}</td>
+                <td>
+                  {{ b.caption }}
+                  <small v-if="b.mark === 'check' || !isZero(b.capped)" class="q"
+                    ><br />{{
+                      [isZero(b.capped) ? "" : "cut at the wage base", b.mark === "check" ? "Not verified against the form" : ""].filter(Boolean).join("; ")
+                    }}</small
+                  >
+                </td>
                 <td class="n">{{ show(t.key, b) }}</td>
-                <td class="n">{{ b.theirs ? show(t.key, { ...b, amount: b.theirs }) : "" }}</td>
-                <td class="n">
-                  <span v-if="b.off" :class="isZero(b.off) ? 'ok' : 'bad'">{{ isZero(b.off) ? "✓" : plain(b.off) + " ▲" }}</span>
-                </td>
-                <td class="q" style="padding-left: 14px">
-                  {{ b.mark === "check" ? "Not verified against the form" : isZero(b.capped) ? "" : "cut at the base" }}
-                </td>
+                <template v-if="t.boxes.some((x) => x.theirs)">
+                  <td class="n">{{ b.theirs ? show(t.key, { ...b, amount: b.theirs }) : "" }}</td>
+                  <td class="n">
+                    <span v-if="b.off" :class="isZero(b.off) ? 'ok' : 'bad'">{{ isZero(b.off) ? "✓" : plain(b.off) + " ▲" }}</span>
+                  </td>
+                </template>
               </tr>
             </tbody>
           </table>
@@ -373,6 +384,15 @@ h2 {
 }
 .theirs .plain {
   padding-left: 0;
+}
+.due {
+  margin: 8px 0;
+}
+.notes {
+  margin: 0 0 10px;
+  padding: 6px 10px 6px 26px;
+  border-left: 3px solid var(--rule-firm);
+  line-height: 19px;
 }
 .shorts {
   margin: 4px 0 0;

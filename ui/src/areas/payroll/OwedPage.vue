@@ -20,11 +20,11 @@ const owed = (m: string) => (isZero(m) ? figure(m) : `${plain(m)} ${m.startsWith
   <PayrollShell>
     <main class="bench" tabindex="0">
       <div class="head">
-        <h1>What is owed</h1>
-        <span class="sub">opening + withheld and employer's − paid = closing, by month</span>
+        <h1>Payroll liabilities</h1>
+        <span class="sub">opening balance, plus what runs added, less what was paid, by month</span>
       </div>
       <p v-if="isPending" class="busy">rolling forward…</p>
-      <div v-else-if="!rows?.length" class="empty"><b>Nothing is owed yet</b>Liabilities stand here once a run is posted.</div>
+      <div v-else-if="!rows?.length" class="empty"><b>No payroll liabilities yet</b>They appear here once a run is posted.</div>
       <section v-for="r in rows" :key="r.account_id" @click="at = r.account_id">
         <h2>
           <RouterLink class="quiet-link" :to="`/c/${id}/books/register/${r.account_id}`">{{ r.account }}</RouterLink>

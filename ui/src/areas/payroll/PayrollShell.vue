@@ -85,7 +85,7 @@ const notes: Record<string, string> = {
     >
     <div class="g">Figures</div>
     <RouterLink class="r" :class="{ on: route.path.endsWith('/forms') }" :to="`${base}/forms`"><span>Forms 941, 940, W-2</span><span /></RouterLink>
-    <RouterLink class="r" :class="{ on: route.path.endsWith('/owed') }" :to="`${base}/owed`"><span>What is owed, by month</span><span /></RouterLink>
+    <RouterLink class="r" :class="{ on: route.path.endsWith('/owed') }" :to="`${base}/owed`"><span>Payroll liabilities</span><span /></RouterLink>
     <FileList :purpose="['payroll-register', 'payroll-to-date', 'pay-bill', 'payroll-forms']" :filter="text" />
     <div class="bring">
       <button class="btn small" aria-haspopup="dialog" @click="bringing = true">Bring a file in</button>
