@@ -374,6 +374,7 @@ type RollAccount struct {
 	Expected  money.Amount        `json:"expected" doc:"months without a bill yet, taxes not drawn yet, and what did not come from payroll"`
 	Agencies  []RollAgency        `json:"agencies" doc:"the same account by agency, where it serves several"`
 	Gaps      []PayGap            `json:"gaps" doc:"from posted bills: who or what explains a remainder"`
+	Offers    []RollOffer         `json:"offers" doc:"statement lines that may be its payment; only for those who may see pay"`
 }
 
 // RollAgency is an agency's part of a liability.
@@ -384,11 +385,69 @@ type RollAgency struct {
 	Closing money.Amount `json:"closing"`
 }
 
-// RollForward rolls every liability that pay items go to forward by month.
+// RollOffer is a statement line that may be the payment of a liability.
+type RollOffer struct {
+	Batch  int64        `json:"batch_id"`
+	Record int          `json:"record"`
+	File   string       `json:"file"`
+	Day    string       `json:"day" doc:"ISO date"`
+	Amount money.Amount `json:"amount"`
+	Words  string       `json:"words"`
+	Month  string       `json:"month" doc:"ISO month of what it pays"`
+	ItemID int64        `json:"item_id" doc:"the pay item whose liability it is"`
+}
+
+// RollForward rolls every liability that pay items go to forward by month, with the statement
+// lines that may be its payments.
 func (a *App) RollForward(ctx context.Context, who Who, ledgerID int64) ([]RollAccount, error) {
 	out := []RollAccount{}
-	err := a.in(ctx, who, ledgerID, Read, func(t *Tx) (err error) { out, err = t.rollForward(); return err })
+	err := a.in(ctx, who, ledgerID, Read, func(t *Tx) (err error) {
+		if out, err = t.rollForward(); err != nil || !t.SeesPay {
+			return err
+		}
+		return t.remittances(out)
+	})
 	return out, err
+}
+
+// remittances offers statement lines for liabilities. A line that a bill of its day and amount is
+// recorded for already is not offered.
+func (t *Tx) remittances(rolls []RollAccount) error {
+	var owed []payroll.Owing
+	for _, r := range rolls {
+		if r.Closing > 0 {
+			owed = append(owed, payroll.Owing{Account: r.AccountID, Name: r.Account, Months: r.Months, Closing: r.Closing})
+		}
+	}
+	if len(owed) == 0 {
+		return nil
+	}
+	lines, files, err := t.statementLines()
+	if err != nil || len(lines) == 0 {
+		return err
+	}
+	bills, err := t.payBills()
+	if err != nil {
+		return err
+	}
+	lines = slices.DeleteFunc(lines, func(l payroll.Line) bool {
+		return slices.ContainsFunc(bills, func(b payBillRow) bool {
+			return b.Kind == "carrier" && coreDayOf(b.Day) == l.Day && money.Amount(b.Total) == -l.Amount
+		})
+	})
+	var items []struct{ AccountID, LabelID int64 }
+	if err := t.Raw(`select distinct on (account_id) account_id, label_id from binding where ledger_id = ? and facet = 'liability' and account_id is not null order by account_id, id desc`, t.Ledger).Scan(&items).Error; err != nil {
+		return err
+	}
+	item := map[int64]int64{}
+	for _, i := range items {
+		item[i.AccountID] = i.LabelID
+	}
+	for _, m := range payroll.MatchRemittances(owed, lines) {
+		i := slices.IndexFunc(rolls, func(r RollAccount) bool { return r.AccountID == m.Account })
+		rolls[i].Offers = append(rolls[i].Offers, RollOffer{m.Line.BatchID, m.Line.Record, files[m.Line.BatchID], string(m.Line.Day), -m.Line.Amount, m.Line.Words, m.Month, item[m.Account]})
+	}
+	return nil
 }
 
 func (t *Tx) rollForward() ([]RollAccount, error) {
@@ -465,7 +524,7 @@ func (t *Tx) rollForward() ([]RollAccount, error) {
 		more.expected[h] += more.expected[p]
 	}
 	for _, x := range as {
-		r := RollAccount{AccountID: x.ID, Account: x.Label(), Agencies: more.agencies[x.ID], Gaps: more.gaps[x.ID], Expected: more.expected[x.ID]}
+		r := RollAccount{Offers: []RollOffer{}, AccountID: x.ID, Account: x.Label(), Agencies: more.agencies[x.ID], Gaps: more.gaps[x.ID], Expected: more.expected[x.ID]}
 		if len(r.Agencies) < 2 || fold.Private(x.ID) {
 			r.Agencies = []RollAgency{}
 		}

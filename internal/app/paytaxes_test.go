@@ -144,3 +144,50 @@ Report total,,,3000.00,240.00,186.00,43.50,2530.50
 	bind("", false, "Employer tax")
 	require.Equal(t, map[string]string{"": "6010 Yard wages", "floor": "6020 Officer pay", "shop": "6010 Yard wages"}, regular(), "groups keep answers of their own")
 }
+
+// A remittance seen on the bank's statement is offered for the liability that it pays, recorded
+// like a bill of its month, and posted: nothing is left, and the line is not offered again.
+func TestARemittanceOfTheBankClearsItsLiability(t *testing.T) {
+	d, _ := readyDesk(t)
+	d.post(d.run(0).ID)
+	d.take2(d.bring("statement", "bank.csv", "Date,Description,Amount,Balance\n08/03/2026,County clerk garnishment,-50.00,950.00\n08/04/2026,Chandlery,-50.01,899.99\n"), app.Taking{AccountID: d.account("Estuary Bank")})
+	owed := func() app.RollAccount {
+		rs, err := d.RollForward(d.ctx, d.who, d.client)
+		require.NoError(t, err)
+		for _, r := range rs {
+			if r.AccountID == d.account("Deductions owed") {
+				return r
+			}
+		}
+		t.Fatal("no such liability")
+		return app.RollAccount{}
+	}
+	r := owed()
+	require.Equal(t, "50.00 Cr is still to be paid, as expected.", r.Words)
+	require.Len(t, r.Offers, 1)
+	o := r.Offers[0]
+	require.Equal(t, []string{"2026-08-03", "2026-07", "County clerk garnishment"}, []string{o.Day, o.Month, o.Words})
+	hidden, err := d.RollForward(d.ctx, d.colleague("reviewer"), d.client)
+	require.NoError(t, err)
+	for _, h := range hidden {
+		require.Empty(t, h.Offers)
+	}
+	b, err := d.TypePaper(d.ctx, d.who, d.client, app.TypedPaper{What: "bill", Provider: o.Words, Check: o.Day, Rows: []app.TypedRow{{Employee: "Remittance", Whole: o.Amount}}, Printed: &o.Amount})
+	require.NoError(t, err)
+	require.Empty(t, owed().Offers, "it is recorded")
+	bills := d.bills()
+	var id int64
+	for _, x := range bills {
+		if x.Batch == b.ID {
+			id = x.ID
+		}
+	}
+	require.NoError(t, d.SayBill(d.ctx, d.who, d.client, id, app.BillSaid{Party: o.Words, Day: o.Day, Month: o.Month, EmployeeItem: o.ItemID, FromAccount: d.account("Estuary Bank")}))
+	_, err = d.PostBill(d.ctx, d.who, d.client, id)
+	require.NoError(t, err)
+	require.Equal(t, "Nothing is left.", owed().Words)
+	require.Zero(t, d.balance("Deductions owed"))
+	for _, key := range []string{"ledger-balances", "lines-traced", "posted-once"} {
+		require.True(t, d.proof(key).Holds, key)
+	}
+}

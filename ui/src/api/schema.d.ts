@@ -5100,6 +5100,8 @@ export interface components {
             /** @description from posted bills: who or what explains a remainder */
             gaps: components["schemas"]["PayGap"][];
             months: components["schemas"]["PayrollRollMonth"][];
+            /** @description statement lines that may be its payment; only for those who may see pay */
+            offers: components["schemas"]["RollOffer"][];
             /** @description of runs whose taxes are not drawn yet: what it is expected to hold */
             waiting: string;
             words: string;
@@ -5109,6 +5111,24 @@ export interface components {
             agency: string;
             closing: string;
             paid: string;
+        };
+        RollOffer: {
+            amount: string;
+            /** Format: int64 */
+            batch_id: number;
+            /** @description ISO date */
+            day: string;
+            file: string;
+            /**
+             * Format: int64
+             * @description the pay item whose liability it is
+             */
+            item_id: number;
+            /** @description ISO month of what it pays */
+            month: string;
+            /** Format: int64 */
+            record: number;
+            words: string;
         };
         RulebookComing: {
             day: string;
