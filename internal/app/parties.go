@@ -541,7 +541,7 @@ func (t *Tx) addParties(lines []PartyLine, facts []PartyFacts, rows []table.Row)
 		n := store.NewParty{Name: f.Name, TradeName: f.TradeName, Kind: f.Kinds[0], Class: f.Class, Terms: f.Terms, Address: f.Address, Email: f.Email, Telephone: f.Telephone, Note: f.Note}
 		if g := rows[i].Forms; g != nil {
 			n.TaxKind, n.Street, n.City, n.State, n.Zip, n.Exempt, n.W9 = g.TaxKind, g.Street, g.City, g.State, g.Zip, g.Exempt, dayPtr(g.W9)
-			n.Attorney, n.Agent, n.Ordered, n.Gets = g.Attorney, g.Agent, g.Order, g.Gets
+			n.Attorney, n.Agent, n.Ordered, n.Gets, n.Legal = g.Attorney, g.Agent, g.Order, g.Gets, g.Legal
 		}
 		if payees.ReadClass(f.Class) != "" {
 			n.ClassFrom = payees.FromSaid

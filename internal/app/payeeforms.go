@@ -40,6 +40,7 @@ type PayeeForms struct {
 type PayeeForm struct {
 	Payee    int64          `json:"payee"`
 	Name     string         `json:"name"`
+	Line1    string         `json:"line_1" doc:"the name that the form bears"`
 	Kind     string         `json:"kind" enum:"NEC,MISC"`
 	Boxes    []FormAmount   `json:"boxes"`
 	Withheld money.Amount   `json:"withheld"`
@@ -137,7 +138,7 @@ func (b *payeeBook) formsView() (PayeeForms, error) {
 	}
 	for _, f := range forms {
 		p := b.who[f.Payee]
-		x := PayeeForm{Payee: f.Payee, Name: p.Name, Kind: f.Kind, Boxes: []FormAmount{}, Withheld: f.Held, Faults: f.Faults, Blocked: f.Blocked(), Masked: payees.Masked(p.TaxID, p.TaxKind), Email: p.Email, Consent: string(coreDayOf(b.facts[f.Payee].EConsent)), Handed: []LetterLine{}}
+		x := PayeeForm{Payee: f.Payee, Name: p.Name, Line1: p.Line1(), Kind: f.Kind, Boxes: []FormAmount{}, Withheld: f.Held, Faults: f.Faults, Blocked: f.Blocked(), Masked: payees.Masked(p.TaxID, p.TaxKind), Email: p.Email, Consent: string(coreDayOf(b.facts[f.Payee].EConsent)), Handed: []LetterLine{}}
 		for _, a := range f.Boxes {
 			x.Boxes = append(x.Boxes, FormAmount{string(a.Box), b.rules.Boxes[a.Box].Caption, a.Amount})
 		}

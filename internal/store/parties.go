@@ -11,15 +11,15 @@ import (
 type NewParty struct {
 	Name, TradeName, Kind, Class, Terms, Address, Email, Telephone, Note string
 
-	TaxID, Mark                                                []byte
-	TaxKind, ClassFrom, Street, City, State, Zip, Exempt, Gets string
-	W9                                                         *time.Time
-	Attorney, Agent, Ordered                                   bool
+	TaxID, Mark                                                       []byte
+	TaxKind, ClassFrom, Street, City, State, Zip, Exempt, Gets, Legal string
+	W9                                                                *time.Time
+	Attorney, Agent, Ordered                                          bool
 }
 
 // forms says whether anything is said for the party's forms.
 func (n *NewParty) forms() bool {
-	return n.TaxKind+n.ClassFrom+n.Street+n.City+n.State+n.Zip+n.Exempt+n.Gets != "" || n.W9 != nil || n.Attorney || n.Agent || n.Ordered || len(n.TaxID) > 0
+	return n.TaxKind+n.ClassFrom+n.Street+n.City+n.State+n.Zip+n.Exempt+n.Gets+n.Legal != "" || n.W9 != nil || n.Attorney || n.Agent || n.Ordered || len(n.TaxID) > 0
 }
 
 // AddParties adds parties in two statements and returns their ids, in their order.
@@ -84,9 +84,9 @@ func (t *Tx) addPayees(ps []NewParty, ids []int64, at []int) error {
 	for k, i := range at {
 		who[k], marks[k] = ids[i], ps[i].Mark
 	}
-	return t.Exec(`insert into payee (ledger_id, party_id, tax_kind, class_from, w9_day, street, city, state, zip, exempt_code, gets, attorney, agent, ordered, number_mark)
-		select ?::bigint, x.id, x.tax, x.class, nullif(x.w9, '')::date, x.street, x.city, x.state, x.zip, x.exempt, x.gets, x.attorney, x.agent, x.ordered, nullif(x.mark, ''::bytea)
-		from unnest(?::bigint[], ?::text[], ?::text[], ?::text[], ?::text[], ?::text[], ?::text[], ?::text[], ?::text[], ?::text[], ?::boolean[], ?::boolean[], ?::boolean[], ?::bytea[]) x(id, tax, class, w9, street, city, state, zip, exempt, gets, attorney, agent, ordered, mark)`,
+	return t.Exec(`insert into payee (ledger_id, party_id, tax_kind, class_from, w9_day, street, city, state, zip, exempt_code, gets, legal_name, attorney, agent, ordered, number_mark)
+		select ?::bigint, x.id, x.tax, x.class, nullif(x.w9, '')::date, x.street, x.city, x.state, x.zip, x.exempt, x.gets, x.legal, x.attorney, x.agent, x.ordered, nullif(x.mark, ''::bytea)
+		from unnest(?::bigint[], ?::text[], ?::text[], ?::text[], ?::text[], ?::text[], ?::text[], ?::text[], ?::text[], ?::text[], ?::text[], ?::boolean[], ?::boolean[], ?::boolean[], ?::bytea[]) x(id, tax, class, w9, street, city, state, zip, exempt, gets, legal, attorney, agent, ordered, mark)`,
 		t.Ledger, who, text(func(p *NewParty) string { return p.TaxKind }), text(func(p *NewParty) string { return p.ClassFrom }),
 		text(func(p *NewParty) string {
 			if p.W9 == nil {
@@ -95,7 +95,7 @@ func (t *Tx) addPayees(ps []NewParty, ids []int64, at []int) error {
 			return p.W9.Format("2006-01-02")
 		}),
 		text(func(p *NewParty) string { return p.Street }), text(func(p *NewParty) string { return p.City }), text(func(p *NewParty) string { return p.State }), text(func(p *NewParty) string { return p.Zip }),
-		text(func(p *NewParty) string { return p.Exempt }), text(func(p *NewParty) string { return p.Gets }),
+		text(func(p *NewParty) string { return p.Exempt }), text(func(p *NewParty) string { return p.Gets }), text(func(p *NewParty) string { return p.Legal }),
 		yes(func(p *NewParty) bool { return p.Attorney }), yes(func(p *NewParty) bool { return p.Agent }), yes(func(p *NewParty) bool { return p.Ordered }), marks).Error
 }
 

@@ -4515,6 +4515,8 @@ export interface components {
             handed: components["schemas"]["LetterLine"][];
             /** @enum {string} */
             kind: "NEC" | "MISC";
+            /** @description the name that the form bears */
+            line_1: string;
             name: string;
             /** Format: int64 */
             payee: number;

@@ -15,8 +15,14 @@ const { data: p } = usePayees(useYear());
 const boxes = computed(() => {
   const own = new Map(props.form.boxes.map((b) => [b.box, b.amount]));
   const rules = (p.value?.rules ?? []).filter((r) => r.box.startsWith(`${props.form.kind} `));
-  const rows = rules.map((r) => ({ no: Number(r.box.split(" ")[1]), caption: r.caption, amount: own.get(r.box) ?? "", tick: r.tick }));
-  rows.push({ no: 4, caption: "Federal income tax withheld", amount: isZero(props.form.withheld) ? "" : props.form.withheld, tick: false });
+  const rows = rules.map((r) => ({
+    no: Number(r.box.split(" ")[1]),
+    caption: r.caption,
+    amount: own.get(r.box) ?? "",
+    tick: r.tick,
+    check: r.mark === "check",
+  }));
+  rows.push({ no: 4, caption: "Federal income tax withheld", amount: isZero(props.form.withheld) ? "" : props.form.withheld, tick: false, check: false });
   return rows.sort((a, b) => a.no - b.no);
 });
 </script>
@@ -30,7 +36,7 @@ const boxes = computed(() => {
     <div class="sides">
       <div><span>Payer</span>{{ payer.name }}<br />{{ payer.address }}<br />{{ payer.telephone }} · TIN {{ payer.tax_id_masked || "missing" }}</div>
       <div>
-        <span>Recipient</span><RouterLink :to="{ path: `/c/${id}/payees/${form.payee}`, query: route.query }">{{ form.name }}</RouterLink
+        <span>Recipient</span><RouterLink :to="{ path: `/c/${id}/payees/${form.payee}`, query: route.query }">{{ form.line_1 }}</RouterLink
         ><br />TIN {{ form.tax_id_masked || "missing" }}
       </div>
     </div>
@@ -46,6 +52,7 @@ const boxes = computed(() => {
           >{{ b.tick ? "X" : plain(b.amount) }}</RouterLink
         >
         <span v-else>–</span>
+        <small v-if="b.amount && b.check" class="q">Not verified against the form</small>
       </div>
     </div>
     <p v-for="x in form.faults" :key="x.code" :class="x.grade === 'look once' ? 'warn' : 'bad'">{{ x.words.charAt(0).toUpperCase() + x.words.slice(1) }}.</p>

@@ -41,7 +41,7 @@ const send = (a: string | null) => say.mutate({ year: props.payees.year, box: bo
     <div v-if="!r.by_hand" class="kv">
       <span
         ><b>{{ r.box }}</b> {{ r.caption }}<br /><small class="q"
-          >{{ r.override ? `this ledger's own: ${r.override}` : r.source }}{{ r.mark === "check" ? "; not verified against the form" : "" }}</small
+          >{{ r.override ? `this ledger's own: ${r.override}` : r.source }}{{ r.mark === "check" ? ". Not verified against the form" : "" }}</small
         ></span
       ><span>{{ r.none ? "none" : plain(r.threshold) }}</span>
     </div>
