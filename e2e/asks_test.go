@@ -128,7 +128,25 @@ func TestWhatCannotBeUndoneAsksFirst(t *testing.T) {
 	shut()
 	d.js(`(() => { document.querySelector("[aria-label='choose all forms']").click(); return 1 })()`)
 	d.press("Mail statements…")
+	d.sees("None of the chosen payees has agreed to get the statement electronically")
+	forms, err := d.app.GetPayeeForms(t.Context(), d.me(), 1, 2026)
+	require.NoError(t, err)
+	for _, f := range forms.Forms { // one of them agrees, the others get theirs on paper
+		p, err := d.app.GetPayee(t.Context(), d.me(), 1, f.Payee, 2026)
+		require.NoError(t, err)
+		if p.Facts.Email == "" {
+			continue
+		}
+		p.Facts.Consent = "2026-11-01"
+		require.NoError(t, d.app.SayPayee(t.Context(), d.me(), 1, f.Payee, p.Version, p.Facts))
+		break
+	}
+	d.goTo("/c/1/payees/forms")
+	d.sees("On official stock")
+	d.js(`(() => { document.querySelector("[aria-label='choose all forms']").click(); return 1 })()`)
+	d.press("Mail statements…")
 	d.sees("mail that has left cannot be called back")
+	d.sees("no consent or address, print theirs")
 	shut()
 	letters, err := d.app.Outbox(t.Context(), d.me(), 1)
 	require.NoError(t, err)

@@ -31,7 +31,7 @@ func TestACorrectedRegisterIsBroughtOnTheScreen(t *testing.T) {
 	d.press("Import it as the correction")
 	d.sees("What it corrects")
 	d.sees("Larkin, Abe 283.50 304.50 up 21.00")
-	d.sees("3 ties do not hold") // the taxes were not withheld on it
+	d.sees("4 ties do not hold") // the taxes were not withheld on it
 	require.Empty(t, d.axe())
 	d.press("Post 1 entry")
 	d.sees("Posted.")
