@@ -225,23 +225,7 @@ func (t *Tx) payForms(year, quarter int) (PayForms, error) {
 // askedOf notes what of the forms a person has to settle: box 16 where a state taxes other wages
 // than box 1, and box 12DD where it need not be reported.
 func (t *Tx) askedOf(out *PayForms, ps []payroll.Paying, w2 map[int64]map[string]payroll.BoxSum) {
-	lowered := map[string][]payroll.Kind{}
-	here := map[string]bool{}
-	for _, l := range payroll.W2Places(ps)[0] {
-		here[l.Place] = here[l.Place] || !l.Local
-	}
-	for _, p := range ps {
-		for _, f := range p.Feeds {
-			if f.Form == "w2" && f.Box == "16" && f.Num < 0 && p.Amount != 0 {
-				for state := range here {
-					if !slices.Contains(lowered[state], p.Kind) {
-						lowered[state] = append(lowered[state], p.Kind)
-					}
-				}
-			}
-		}
-	}
-	if asks := payroll.AskStates(lowered); t.SeesPay && len(asks) > 0 {
+	if asks := payroll.AskStates(payroll.Lowered(ps)); t.SeesPay && len(asks) > 0 {
 		out.Notes = append(out.Notes, "Box 16 follows box 1, and a state may tax other wages. Not verified: "+strings.Join(asks, "; ")+". Set box 16 on these items where that is so.")
 	}
 	if w2[0]["12DD"].Amount != 0 && len(w2)-1 < 250 {

@@ -101,10 +101,15 @@ func inOrder(ps []Paying) []Paying {
 // lines 5a and 5b of Form 941 are; without a base in the book nothing is cut off, and the caller
 // says so.
 func W2(ps []Paying, year rulebook.Year) map[int64]map[string]BoxSum {
+	return w2Of(inOrder(overLimit(ps, year)), year)
+}
+
+// w2Of is W2 of payings that are in order already.
+func w2Of(ps []Paying, year rulebook.Year) map[int64]map[string]BoxSum {
 	out := map[int64]map[string]BoxSum{}
 	base, known := year.Amount("wage_base")
 	before := map[int64]money.Amount{}
-	for _, p := range inOrder(overLimit(ps, year)) {
+	for _, p := range ps {
 		for _, f := range p.Feeds {
 			if f.Form != "w2" {
 				continue
@@ -213,6 +218,11 @@ func Spans(from, to ledger.Day) bool {
 // owed by or to the employer, and it is returned, never put on line 7. headcount is line 1. Line 13 is
 // what was deposited for the quarter; 14 and 15 are what is still due and what was paid too much.
 func Form941(ps []Paying, runs []TaxRun, year rulebook.Year, quarter, headcount int, deposited money.Amount) (lines map[string]BoxSum, beyond []Shortage) {
+	return form941Of(inOrder(overLimit(ps, year)), runs, year, quarter, headcount, deposited)
+}
+
+// form941Of is Form941 of payings that are in order already.
+func form941Of(ps []Paying, runs []TaxRun, year rulebook.Year, quarter, headcount int, deposited money.Amount) (lines map[string]BoxSum, beyond []Shortage) {
 	lines = map[string]BoxSum{"1": {Box: "1", Amount: money.Amount(headcount) * 100}}
 	base, known := year.Amount("wage_base")
 	above, _ := year.Amount("medicare_extra_above")
@@ -220,7 +230,7 @@ func Form941(ps []Paying, runs []TaxRun, year rulebook.Year, quarter, headcount 
 	med, _ := year.Rate("medicare_rate")
 	extra, _ := year.Rate("medicare_extra_rate")
 	before, beforeMed := map[int64]money.Amount{}, map[int64]money.Amount{}
-	for _, p := range inOrder(overLimit(ps, year)) {
+	for _, p := range ps {
 		q := QuarterOf(p.Check)
 		if q > quarter || p.Whole && q == quarter {
 			continue // what is not divided counts only as earned before a later quarter
@@ -381,14 +391,15 @@ type YearTie struct {
 // YearTies holds Forms W-2 against the four Forms 941: boxes 1, 2, 3, 7 and 5 against lines 2, 3,
 // 5a, 5b and 5c. They differ where an item feeds one form and not the other.
 func YearTies(ps []Paying, year rulebook.Year) []YearTie {
-	w2 := W2(ps, year)[0]
+	ps = inOrder(overLimit(ps, year))
+	w2 := w2Of(ps, year)[0]
 	whole := slices.ContainsFunc(ps, func(p Paying) bool { return p.Whole })
 	out := []YearTie{{Box: "1", Line: "2"}, {Box: "2", Line: "3"}, {Box: "3", Line: "5a"}, {Box: "7", Line: "5b"}, {Box: "5", Line: "5c"}}
 	for i := range out {
 		out[i].W2, out[i].Whole = w2[out[i].Box].Amount, whole
 	}
 	for quarter := 1; quarter <= 4; quarter++ {
-		lines, _ := Form941(ps, nil, year, quarter, 0, 0)
+		lines, _ := form941Of(ps, nil, year, quarter, 0, 0)
 		for i := range out {
 			out[i].F941 += lines[out[i].Line].Amount
 		}
@@ -437,6 +448,33 @@ var ownWages = []struct {
 	{"NJ", []Kind{Health, DentalVision, HealthFSA, DependentCare}, "benefits before tax (Medical)"},
 	{"NJ", []Kind{HSA}, "health savings (HSA)"},
 	{"PA", []Kind{Retirement}, "retirement deferrals (Retirement)"},
+}
+
+// Lowered lists, for each state that some item of a year is of, the kinds of items that lower state
+// wages.
+func Lowered(ps []Paying) map[string][]Kind {
+	states, kinds := map[string]bool{}, map[Kind]bool{}
+	for _, p := range ps {
+		for _, f := range p.Feeds {
+			if f.Form != "w2" || p.Amount == 0 {
+				continue
+			}
+			switch {
+			case f.Box == "16" && f.Num < 0:
+				kinds[p.Kind] = true
+			case (f.Box == "16" || f.Box == "17") && p.Place != "":
+				states[p.Place] = true
+			}
+		}
+		for s := range p.States {
+			states[s] = true
+		}
+	}
+	out := map[string][]Kind{}
+	for s := range states {
+		out[s] = slices.Collect(maps.Keys(kinds))
+	}
+	return out
 }
 
 // AskStates lists what box 16 may have to include that it does not, for the states of a year's

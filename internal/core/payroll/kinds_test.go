@@ -175,6 +175,10 @@ func TestTicksAndStatesToAsk(t *testing.T) {
 		}
 	}
 	require.Equal(t, map[int64][]string{1: {"retirement plan"}, 2: {"third-party sick pay"}}, Ticks(ps))
+	pa := pay(1, "2026-03-31", StateIncome, 9_00)
+	pa.Place = "PA"
+	require.Equal(t, map[string][]Kind{"PA": {Retirement}}, Lowered([]Paying{ps[0], pay(1, "2026-03-31", Retirement, 100_00), pa}))
+	require.Empty(t, Lowered(ps), "no item is of a state")
 	require.Equal(t, []string{"PA: retirement deferrals (Retirement), which it taxes"}, AskStates(map[string][]Kind{"PA": {Retirement, Health}, "ME": {Retirement}}))
 	require.Equal(t, []string{"CA: health savings (HSA), which it taxes", "NJ: benefits before tax (Medical), which it taxes", "NJ: health savings (HSA), which it taxes"}, AskStates(map[string][]Kind{"NJ": {HSA, Health}, "CA": {HSA}}))
 }
