@@ -125,21 +125,29 @@ func (a *App) SaveKit(ctx context.Context, who Who, ledgerID int64, name string)
 	return out, err
 }
 
+// lockedKit returns a kit of the firm, with the ledger locked.
+func (t *Tx) lockedKit(id int64) (k store.Kit, err error) {
+	if _, err := t.Lock(); err != nil {
+		return k, err
+	}
+	if err := t.Where("firm_id = ? and id = ?", t.Firm, id).Take(&k).Error; err != nil {
+		return k, errNotFound
+	}
+	return k, nil
+}
+
 // DropKit deletes a kit of the firm that is laid over no client; who saved it may, and the owner.
 func (a *App) DropKit(ctx context.Context, who Who, ledgerID, kit int64) ([]Kit, error) {
 	out := []Kit{}
 	err := a.in(ctx, who, ledgerID, Write, func(t *Tx) error {
-		if _, err := t.Lock(); err != nil {
+		k, err := t.lockedKit(kit)
+		if err != nil {
 			return err
-		}
-		var k store.Kit
-		if err := t.Where("firm_id = ? and id = ?", t.Firm, kit).Take(&k).Error; err != nil {
-			return errNotFound
 		}
 		if k.PersonID != who.Person.ID && t.Role != "owner" {
 			return fail(Forbidden, "not-yours", "a mapping template is deleted by who saved it or by the owner")
 		}
-		err := store.MapError(t.Exec(`delete from kit where firm_id = ? and id = ?`, t.Firm, kit).Error)
+		err = store.MapError(t.Exec(`delete from kit where firm_id = ? and id = ?`, t.Firm, kit).Error)
 		if errors.Is(err, store.ErrInUse) {
 			return fail(Conflict, "kit-in-use", "%s is used by a client; remove it there first", k.Name)
 		}
@@ -160,15 +168,11 @@ func (a *App) DropKit(ctx context.Context, who Who, ledgerID, kit int64) ([]Kit,
 func (a *App) LayKit(ctx context.Context, who Who, ledgerID, kit int64, on bool) ([]Kit, error) {
 	out := []Kit{}
 	err := a.in(ctx, who, ledgerID, Write, func(t *Tx) error {
-		if _, err := t.Lock(); err != nil {
+		k, err := t.lockedKit(kit)
+		if err != nil {
 			return err
 		}
-		var k store.Kit
-		if err := t.Where("firm_id = ? and id = ?", t.Firm, kit).Take(&k).Error; err != nil {
-			return errNotFound
-		}
 		what := "kit laid"
-		var err error
 		if on {
 			err = t.Exec(`insert into kit_laid (ledger_id, kit_id, person_id) values (?, ?, ?) on conflict do nothing`, t.Ledger, kit, who.Person.ID).Error
 		} else {
