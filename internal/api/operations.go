@@ -221,7 +221,7 @@ func (s *Server) batchOps() {
 		InBatch
 		Body struct {
 			Code string `json:"code"`
-			Off  bool   `json:"off,omitempty" doc:"take back that the finding was confirmed"`
+			Off  bool   `json:"off,omitempty" doc:"undo that the finding was confirmed"`
 		}
 	},
 	) (app.Batch, error) {

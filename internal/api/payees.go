@@ -156,7 +156,7 @@ func (s *Server) payeeRackOps(at string) {
 		InClient
 		Body struct {
 			Method string  `json:"method"`
-			Undo   []int64 `json:"undo,omitempty" maxItems:"1000000" doc:"lines that an earlier confirmation changed: it is taken back of them"`
+			Undo   []int64 `json:"undo,omitempty" maxItems:"1000000" doc:"lines that an earlier confirmation changed: it is undone for them"`
 		}
 	},
 	) (Methods, error) {

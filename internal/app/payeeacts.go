@@ -370,7 +370,7 @@ func (a *App) UndoMethods(ctx context.Context, who Who, ledgerID int64, method s
 		if q.Error != nil || n == 0 {
 			return q.Error
 		}
-		return t.record("payment methods taken back", "paid line", 0, nil, map[string]any{"method": method, "lines": n})
+		return t.record("payment methods no longer confirmed", "paid line", 0, nil, map[string]any{"method": method, "lines": n})
 	})
 	return n, err
 }

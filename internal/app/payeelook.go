@@ -125,9 +125,9 @@ func (b *payeeBook) look() (SecondLook, error) {
 func (b *payeeBook) lookNotSaid() (items []LookItem) {
 	for id, sum := range payees.NotSaid(b.lines, b.res, b.who, b.root, b.rules) {
 		p := b.who[id]
-		w := "nobody has said whether this payee gets forms"
+		w := "Whether this payee gets a 1099 is not answered"
 		if !p.Known() {
-			w += ", and the class is missing"
+			w += ", and its class is missing"
 		}
 		items = append(items, LookItem{Payee: id, Name: p.Name, Words: w, Amount: sum})
 	}

@@ -91,7 +91,7 @@ func (a *App) AnswerRun(ctx context.Context, who Who, ledgerID, id int64, code s
 		}
 		set, what := `answers || to_jsonb(?::text)`, "run answered"
 		if off {
-			set, what = `answers - ?::text`, "answer about a run taken back"
+			set, what = `answers - ?::text`, "answer about a run undone"
 		}
 		if err := t.Exec(`update pay_run set answers = `+set+`, version = version + 1 where ledger_id = ? and id = ?`, code, t.Ledger, id).Error; err != nil {
 			return err

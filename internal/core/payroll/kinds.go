@@ -384,13 +384,13 @@ func certainty(k Kind, word, all, cat string, employer bool) (Kind, string, bool
 	case k == Allowance:
 		return k, named + "; wages, unless it is paid under an accountable plan: say which", false
 	case k == StateDisability && word == "disability" && !hasWords(all, "state"):
-		return k, named + "; it may be a voluntary policy: look once", false
+		return k, named + "; it may be a voluntary policy: worth a look", false
 	case k == StateUnemp && !employer && sec == Withheld && (hasWords(cat, "withheld") || hasWords(cat, "employee") || hasWords(cat, "ee")):
 		state := StateOf(strings.ToUpper(all))
 		known := state == "PA" || state == "NJ" || state == "AK"
 		return StateUnempEE, named + " among what is withheld; only Pennsylvania, New Jersey and Alaska take it from employees", known
 	case k == SickPay || k == DeclaredTips:
-		return k, named + "; it comes in and goes out, since somebody else paid it: look once", false
+		return k, named + "; it comes in and goes out, since someone else paid it: worth a look", false
 	}
 	return k, named, true
 }

@@ -3041,7 +3041,7 @@ export interface components {
         };
         "Confirm-findingRequest": {
             code: string;
-            /** @description take back that the finding was confirmed */
+            /** @description undo that the finding was confirmed */
             off?: boolean;
         };
         "Connect-providerRequest": {
@@ -5919,7 +5919,7 @@ export interface components {
         };
         "Take-methodsRequest": {
             method: string;
-            /** @description lines that an earlier confirmation changed: it is taken back of them */
+            /** @description lines that an earlier confirmation changed: it is undone for them */
             undo?: number[];
         };
         Taking: {

@@ -140,7 +140,7 @@ async function setAll(n: Schemas["PayNeed"]) {
       </button>
       <button class="btn small plain" @click="picking = i">{{ n.state === "set" ? "Change" : "Choose another" }}</button>
       <button v-if="n.state === 'set' && n.group !== 'officers' && groupsOf(n).length > 1" class="btn small plain" @click="setAll(n)">For all groups…</button>
-      <button v-if="n.state === 'set'" class="btn small plain" @click="bind.mutate({ needs: [key(n)], take_back: true })">Take back</button>
+      <button v-if="n.state === 'set'" class="btn small plain" @click="bind.mutate({ needs: [key(n)], take_back: true })">Remove the mapping</button>
     </p>
   </template>
   <h2>What it is</h2>
