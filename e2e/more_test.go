@@ -100,12 +100,12 @@ func TestAFormW2ByEmployee(t *testing.T) {
 	d.signIn()
 	d.goTo("/c/1/payroll/forms?year=2026&quarter=3")
 	d.sees("Form W-2, by employee")
-	cell := `[...document.querySelectorAll("td.cell")].find(c => c.ariaLabel.startsWith("Box 1 of "))`
+	cell := `[...document.querySelectorAll("button.cell")].find(c => c.ariaLabel.startsWith("Box 1 of "))`
 	name := d.js(`/of (.*?), [\d,.]+/.exec(` + cell + `.ariaLabel)[1]`)
 	ours := d.js(cell + `.innerText.trim()`)
 	d.theirForms("bureau-w2.csv", "Form W-2, 2026\nEmployee,Box,Amount\n\""+name+"\",1,\""+ours+"\"\n\""+name+"\",2,0.01\n", "Form W-2 of 2026")
 	d.sees("1 figure ▲ differs from the provider's own forms")
-	d.js(`document.querySelector("td.cell.bad").click()`)
+	d.js(`document.querySelector("button.cell.bad").click()`)
 	d.sees("Box 2 of " + name)
 	d.sees("bureau-w2.csv, row 4")
 	d.sees("apart")

@@ -82,6 +82,16 @@ func (s *Server) payrollOps() {
 	) (done, error) {
 		return done{true}, s.app.SayStateID(ctx, w, in.Client, in.Body.State, in.Body.Number)
 	})
+	op(s, http.MethodPut, "/api/clients/{client}/payroll/employees/{employee}/status", "set-employee-status", "Payroll", "Set what the law treats otherwise in an employee; only for those who may see pay", 200, func(ctx context.Context, w app.Who, in *struct {
+		InClient
+		Employee int64 `path:"employee"`
+		Body     struct {
+			Status []string `json:"status" doc:"see statuses of the forms; empty removes all"`
+		}
+	},
+	) (done, error) {
+		return done{true}, s.app.SetEmployeeStatus(ctx, w, in.Client, in.Employee, in.Body.Status)
+	})
 	op(s, http.MethodGet, "/api/clients/{client}/payroll/forms/w2/{employee}", "person-w2", "Payroll", "An employee's Form W-2 of a year, box by box with what feeds it; only for those who may see pay", 200, func(ctx context.Context, w app.Who, in *struct {
 		InClient
 		Employee int64 `path:"employee"`
@@ -164,6 +174,14 @@ func (s *Server) payrollOps() {
 	})
 	op(s, http.MethodPost, "/api/clients/{client}/payroll/bills/{bill}/post", "post-bill", "Payroll", "Post a carrier's bill as a payment", 201, func(ctx context.Context, w app.Who, in *InBill) (Posted, error) {
 		id, err := s.app.PostBill(ctx, w, in.Client, in.Bill)
+		return Posted{id}, err
+	})
+	op(s, http.MethodPost, "/api/clients/{client}/payroll/bills/{bill}/payment", "pay-the-bill", "Payroll", "Post the payment of a bill that went through accounts payable", 201, func(ctx context.Context, w app.Who, in *struct {
+		InBill
+		Body app.BillPayment
+	},
+	) (Posted, error) {
+		id, err := s.app.PayTheBill(ctx, w, in.Client, in.Bill, in.Body)
 		return Posted{id}, err
 	})
 	op(s, http.MethodPut, "/api/clients/{client}/payroll/forms", "say-form", "Payroll", "Keep a figure of the provider's own form, to lie beside ours", 200, func(ctx context.Context, w app.Who, in *struct {

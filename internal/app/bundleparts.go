@@ -51,14 +51,14 @@ func columns(list string) (out []bundleCol) {
 }
 
 // employees come before facts, which name them.
-var bundleEmployees = bundlePart{name: "employees", table: "employee", order: "id", ids: "employee", cols: columns("source key number name group=team officer")}
+var bundleEmployees = bundlePart{name: "employees", table: "employee", order: "id", ids: "employee", cols: columns("source key number name group=team officer status")}
 
 // bundlePayroll and bundlePaid come after labels and files, before what is posted.
 var bundlePayroll = []bundlePart{
 	{name: "pay_items", table: "pay_item", order: "position, label_id", cols: columns("label=label_id:label kind sure why position feeds:json place")},
 	{name: "pay_runs", table: "pay_run", order: "id", ids: "run", cols: columns("source batch=batch_id:batch prior provider company period_from period_to check_date outside_id kind people controls:json checks:json corrects=replaces:run joined_batch:batch joined:json answers:json officer_share:json to_date:json tax_ties:json posted_rules:json"), after: readyRuns},
 	{name: "pay_draws", table: "pay_draw", where: "removed_at is null", order: "id", signed: true, cols: columns("run=run_id:run kind day amount:money words batch=batch_id:batch record")},
-	{name: "pay_bills", table: "pay_bill", order: "id", ids: "bill", cols: columns("batch=batch_id:batch kind party number day month run=run_id:run employee_item:label employer_item:label from_account:account printed:money part")},
+	{name: "pay_bills", table: "pay_bill", order: "id", ids: "bill", cols: columns("batch=batch_id:batch kind party number day month run=run_id:run employee_item:label employer_item:label from_account:account printed:money part paid_batch:batch paid_record")},
 	{name: "pay_forms", table: "pay_form", order: "form, year, quarter, box", signed: true, cols: columns("form year quarter box employee=employee_id:employee? amount:money batch=batch_id:batch record")},
 }
 

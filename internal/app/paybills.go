@@ -59,8 +59,12 @@ type PayBill struct {
 	Blocks       []Block       `json:"blocks"`
 	State        string        `json:"state" enum:"stopped,ready,posted,compared"`
 	Unit         int64         `json:"unit,omitempty"`
+	Payable      bool          `json:"payable,omitempty" doc:"it went through accounts payable, and is an open item until its payment is posted"`
+	PaidUnit     int64         `json:"paid_unit,omitempty" doc:"what posted its payment"`
+	Offers       []BillOffer   `json:"offers" doc:"statement lines that may be its payment; only for those who may see pay"`
 	SeesPay      bool          `json:"sees_pay"`
 	Version      int64         `json:"version"`
+	vendor       int64         // whose open item it makes, where it goes through accounts payable
 	room         money.Amount  // of what was deducted, what earlier bills left
 }
 
@@ -82,11 +86,14 @@ type payBillRow struct {
 	Name         string
 	Total        int64
 	Unit         int64
+	PaidBatch    int64
+	PaidRecord   int
 }
 
 func (t *Tx) payBills() ([]payBillRow, error) {
 	var rows []payBillRow
 	err := t.Raw(`select p.id, p.batch_id, coalesce(p.part, 0) as part, p.kind, p.party, p.number, p.day, p.month, p.run_id, p.employee_item, p.employer_item, p.from_account, p.version, b.source, b.name,
+		case when exists (select 1 from once_key k where k.ledger_id = p.ledger_id and k.key = 'payroll|bill-paid|' || p.id and k.released_by is null) then coalesce(p.paid_batch, 0) else 0 end as paid_batch, coalesce(p.paid_record, 0) as paid_record,
 		coalesce((select sum(f.amount) from fact f where f.ledger_id = p.ledger_id and f.batch_id = p.batch_id and f.reading = b.reading and coalesce((f.dims->>'part')::int, 0) = coalesce(p.part, 0)), 0)::bigint as total,
 		coalesce((select k.unit_id from once_key k where k.ledger_id = p.ledger_id and k.key = 'payroll|bill|' || p.id and k.released_by is null), 0) as unit
 		from pay_bill p join batch b on b.ledger_id = p.ledger_id and b.id = p.batch_id where p.ledger_id = ? and b.state = 'taken' order by p.day desc nulls last, p.id desc`, t.Ledger).Scan(&rows).Error
@@ -300,7 +307,7 @@ func derefID(p *int64) int64 {
 }
 
 func (t *Tx) payBill(r payBillRow) (PayBill, error) {
-	out := PayBill{ID: r.ID, Batch: r.BatchID, File: r.Name, Kind: r.Kind, Party: r.Party, Number: r.Number, Day: string(coreDayOf(r.Day)), Month: r.Month, RunID: derefID(r.RunID), EmployeeItem: derefID(r.EmployeeItem), EmployerItem: derefID(r.EmployerItem), FromAccount: derefID(r.FromAccount), Total: money.Amount(r.Total), Lines: []PayBillLine{}, Gaps: []PayGap{}, Entry: []EntryLine{}, Blocks: []Block{}, Unit: r.Unit, Version: r.Version}
+	out := PayBill{ID: r.ID, Batch: r.BatchID, File: r.Name, Kind: r.Kind, Party: r.Party, Number: r.Number, Day: string(coreDayOf(r.Day)), Month: r.Month, RunID: derefID(r.RunID), EmployeeItem: derefID(r.EmployeeItem), EmployerItem: derefID(r.EmployerItem), FromAccount: derefID(r.FromAccount), Total: money.Amount(r.Total), Lines: []PayBillLine{}, Gaps: []PayGap{}, Entry: []EntryLine{}, Offers: []BillOffer{}, Blocks: []Block{}, Unit: r.Unit, Version: r.Version}
 	var err error
 	out.SeesPay = t.SeesPay
 	add := func(code, words string) { out.Blocks = append(out.Blocks, Block{code, words, ""}) }
@@ -362,7 +369,7 @@ func (t *Tx) payBill(r payBillRow) (PayBill, error) {
 		add("no-day", "the bill does not say its day; say it here")
 		out.State = "stopped"
 	}
-	return out, nil
+	return out, t.billPaid(&out)
 }
 
 // earlierBills are the lines of the bills of the same plan and month that come before
@@ -450,6 +457,15 @@ func (t *Tx) billEntry(out *PayBill, r payBillRow, lines []payroll.BillLine) (le
 		memo += ", for " + d.Format("January 2006")
 	}
 	e := payroll.BillEntry(day, out.Party, memo, lines, out.Accrued, out.room, a)
+	if a.From != 0 && a.From == p.payablesControl() {
+		if out.vendor, err = t.billVendor(out.Party); err != nil {
+			return e, err
+		}
+		if out.vendor == 0 && out.Party != "" {
+			add("no-vendor", "no active vendor, or more than one, is named "+out.Party+": a bill in accounts payable is an open item of its vendor. Add the vendor, or write the payee as the vendor's name is")
+		}
+		payroll.ThroughPayables(&e, out.vendor)
+	}
 	for _, l := range e.Lines {
 		out.Entry = append(out.Entry, EntryLine{l.AccountID, p.byID[l.AccountID].Label(), l.Amount, ""})
 	}
@@ -550,12 +566,16 @@ func (a *App) PostBill(ctx context.Context, who Who, ledgerID, id int64) (int64,
 		}
 		var again PayBill
 		again.EmployeeItem, again.EmployerItem, again.FromAccount, again.Party, again.Number, again.Month, again.room = b.EmployeeItem, b.EmployerItem, b.FromAccount, b.Party, b.Number, b.Month, b.room
+		again.Day, again.Total = b.Day, b.Total
 		e, err := t.billEntry(&again, r, lines)
 		if err != nil {
 			return err
 		}
 		unit, err = t.Post(store.NewUnit{Area: "payroll", Purpose: "bill", Title: e.Memo, BatchID: b.Batch, Day: e.Day, Person: who.Person.ID, OnceKey: fmt.Sprint("payroll|bill|", id), Entries: []ledger.Entry{e}})
 		if err != nil {
+			return err
+		}
+		if err := t.keepBillItem(unit, again, r.Source, lines); err != nil {
 			return err
 		}
 		return t.record("bill posted", "unit", unit, nil, map[string]any{"party": b.Party, "total": b.Total})

@@ -37,7 +37,7 @@ type LookItem struct {
 	Name   string       `json:"name"`
 	Words  string       `json:"words"`
 	Amount money.Amount `json:"amount"`
-	Grade  string       `json:"grade,omitempty" doc:"of a fault: wrong, missing, look once"`
+	Grade  string       `json:"grade,omitempty" doc:"of a fault: wrong, missing, worth a look"`
 	Line   int64        `json:"line,omitempty"`
 }
 

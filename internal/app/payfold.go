@@ -430,7 +430,12 @@ func (t *Tx) hiddenForms(runs []payRunRow, ps []payroll.Paying, book rulebook.Ye
 	for _, i := range items {
 		feeds[i.LabelID] = i.feeds(year)
 	}
+	of, err := t.statuses()
+	if err != nil {
+		return nil, nil, false, err
+	}
 	hidden, few = payroll.CutBoxes(ps, book, quarter), map[int64]bool{}
+	maps.Copy(hidden, payroll.StatusBoxes(ps, of))
 	for _, r := range mine {
 		var list []payroll.ItemPeople
 		for _, i := range itemsOf(items, r.Source) {

@@ -48,6 +48,7 @@ type FormPerson struct {
 	Boxes  map[string]money.Amount `json:"boxes"`
 	Places []PersonPlace           `json:"places" doc:"boxes 15 to 20"`
 	Ticks  []string                `json:"ticks" doc:"box 13, as far as the runs tell"`
+	Status []string                `json:"status" doc:"what the law treats otherwise in this employee, as a person set it"`
 	Theirs map[string]money.Amount `json:"theirs" doc:"what the provider's own form says, where it was typed or read"`
 }
 
@@ -64,6 +65,7 @@ type PayForms struct {
 	Year    int          `json:"year"`
 	Quarter int          `json:"quarter"`
 	Years   []int        `json:"years"`
+	Offer   []PayStatus  `json:"statuses" doc:"what can be set on an employee here"`
 	W2      []FormBox    `json:"w2"`
 	Places  []FormPlace  `json:"places" doc:"boxes 15 to 20 of Form W-2, by place"`
 	People  []FormPerson `json:"employees" doc:"only for those who may see pay"`
@@ -93,7 +95,7 @@ func (a *App) GetPayForms(ctx context.Context, who Who, ledgerID int64, year, qu
 }
 
 func (t *Tx) payForms(year, quarter int) (PayForms, error) {
-	out := PayForms{W2: []FormBox{}, F941: []FormBox{}, F940: []FormBox{}, Places: []FormPlace{}, People: []FormPerson{}, Notes: []string{}, Years: rulebook.Years(), Shorts: []FormShort{}, Ties: []payroll.YearTie{}, ScheduleB: []DayTax{}, Months: []money.Amount{}}
+	out := PayForms{W2: []FormBox{}, F941: []FormBox{}, F940: []FormBox{}, Places: []FormPlace{}, People: []FormPerson{}, Notes: []string{}, Years: rulebook.Years(), Offer: t.offeredStatuses(), Shorts: []FormShort{}, Ties: []payroll.YearTie{}, ScheduleB: []DayTax{}, Months: []money.Amount{}}
 	runs, err := t.payRuns(0)
 	if err != nil {
 		return out, err
@@ -188,7 +190,12 @@ func (t *Tx) payForms(year, quarter int) (PayForms, error) {
 		return out, err
 	}
 	out.Ties = payroll.YearTies(ps, book)
-	ticks := payroll.Ticks(ps)
+	of, err := t.statuses()
+	if err != nil {
+		return out, err
+	}
+	out.Notes = append(out.Notes, of.Asks()...)
+	ticks := payroll.Ticks(ps, of)
 	es, err := t.employees()
 	if err != nil {
 		return out, err
@@ -198,7 +205,7 @@ func (t *Tx) payForms(year, quarter int) (PayForms, error) {
 		if who == 0 {
 			continue
 		}
-		p := FormPerson{ID: who, Name: es[who].Name, Places: personPlaces(places[who]), Ticks: orEmpty(ticks[who]), Boxes: map[string]money.Amount{}, Theirs: map[string]money.Amount{}}
+		p := FormPerson{ID: who, Name: es[who].Name, Places: personPlaces(places[who]), Ticks: orEmpty(ticks[who]), Status: statusOf(of[who]), Boxes: map[string]money.Amount{}, Theirs: map[string]money.Amount{}}
 		for box, s := range m {
 			p.Boxes[box] = s.Amount
 		}
@@ -210,7 +217,7 @@ func (t *Tx) payForms(year, quarter int) (PayForms, error) {
 		}
 		p, ok := mine[k.employee]
 		if !ok { // the provider has a form of somebody whom no run of the year paid
-			p = FormPerson{ID: k.employee, Name: es[k.employee].Name, Places: []PersonPlace{}, Ticks: []string{}, Boxes: map[string]money.Amount{}, Theirs: map[string]money.Amount{}}
+			p = FormPerson{ID: k.employee, Name: es[k.employee].Name, Places: []PersonPlace{}, Ticks: []string{}, Status: statusOf(of[k.employee]), Boxes: map[string]money.Amount{}, Theirs: map[string]money.Amount{}}
 			mine[k.employee] = p
 		}
 		p.Theirs[k.box] = f.amount

@@ -51,6 +51,9 @@ func (t *Tx) runView(id int64) (RunView, *payroll.Run, payroll.Plan, error) {
 	}
 	out.SeesPay = t.SeesPay
 	run := coreRun(r, items, facts[r.BatchID])
+	if run.Statuses, err = t.statuses(); err != nil {
+		return out, nil, plan, err
+	}
 	t.remember(r, run, items, facts[r.BatchID])
 	if out.Rules, err = t.payRules(r.Source); err != nil {
 		return out, nil, plan, err
@@ -263,7 +266,9 @@ func (v *RunView) sections(run *payroll.Run, items []payItemRow, needs map[int64
 				continue
 			}
 			row := RunRow{ItemID: i.LabelID, Name: i.Name, Kind: i.Kind, Sure: i.Sure, Report: run.Sum(i.LabelID), Needs: needs[i.LabelID]}
-			row.Ledger = row.Report - held[i.LabelID]
+			if s != payroll.ForForms { // what posts nothing is in no entry
+				row.Ledger = row.Report - held[i.LabelID]
+			}
 			if row.Needs == nil {
 				row.Needs = []PayNeed{}
 			}

@@ -3,6 +3,7 @@ package app
 import (
 	"cmp"
 	"fmt"
+	"slices"
 
 	"coatrack/internal/core/money"
 	"coatrack/internal/core/payroll"
@@ -38,10 +39,10 @@ func ofForm941(year int, lines ...string) counts {
 	}
 }
 
-// ofKind counts items of a kind.
-func ofKind(k payroll.Kind) counts {
+// ofKind counts items of some kinds.
+func ofKind(ks ...payroll.Kind) counts {
 	return func(i payItemRow, part func(num, den int64)) {
-		if payroll.Kind(i.Kind) == k {
+		if slices.Contains(ks, payroll.Kind(i.Kind)) {
 			part(1, 1)
 		}
 	}
@@ -68,8 +69,8 @@ func (t *Tx) taxRuns(runs []payRunRow, items []payItemRow, year int) ([]payroll.
 	}{
 		{ofForm941(year, "5a", "5b"), func(r *payroll.TaxRun, a money.Amount) { r.SSWages = a }},
 		{ofForm941(year, "5c"), func(r *payroll.TaxRun, a money.Amount) { r.MedWages = a }},
-		{ofKind(payroll.SocialSecurity), func(r *payroll.TaxRun, a money.Amount) { r.SS = a }},
-		{ofKind(payroll.Medicare), func(r *payroll.TaxRun, a money.Amount) { r.Med = a }},
+		{ofKind(payroll.SocialSecurity, payroll.UncollectedSS), func(r *payroll.TaxRun, a money.Amount) { r.SS = a }},
+		{ofKind(payroll.Medicare, payroll.UncollectedMed), func(r *payroll.TaxRun, a money.Amount) { r.Med = a }},
 		{ofKind(payroll.SickPay), func(r *payroll.TaxRun, a money.Amount) { r.Sick = a }},
 	} {
 		sums, err := t.byEmployee(runs, items, x.counts)
@@ -104,7 +105,8 @@ func (t *Tx) taxRuns(runs []payRunRow, items []payItemRow, year int) ([]payroll.
 		}
 		out = append(out, *r)
 	}
-	return out, nil
+	of, err := t.statuses()
+	return payroll.RunsWithStatuses(out, of), err
 }
 
 // paydayTaxes are what each run of a year owes for Form 941, with what the bank paid for it.

@@ -61,7 +61,9 @@ func (t *Tx) toDate(r payRunRow, run *payroll.Run, all []payRunRow, items []payI
 		}
 		for _, o := range before {
 			for who, a := range earned[o.BatchID] {
-				x.into[who] += a
+				if !run.Statuses.NoFICA(who) {
+					x.into[who] += a
+				}
 			}
 		}
 	}
@@ -322,7 +324,8 @@ func (t *Tx) payings(year int, source string) (out []payroll.Paying, prior bool,
 		out = append(out, payroll.Paying{Employee: x.Employee, Check: day[x.Mark], ItemID: x.Label, Kind: kind[x.Label], Amount: money.Amount(x.Amount), Feeds: feeds[x.Label], Prior: strings.HasSuffix(x.Mark, "true"), Whole: strings.Contains(x.Mark, "true true"), Place: place[x.Label]})
 		ofState(&out[len(out)-1], x, said[x.Label])
 	}
-	return out, prior, nil
+	of, err := t.statuses()
+	return payroll.WithStatuses(out, of, year), prior, err
 }
 
 // ofState notes the state that a register names for an amount, unless a person said the

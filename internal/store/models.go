@@ -383,6 +383,7 @@ type Employee struct {
 	Name     string
 	Team     string
 	Officer  bool
+	Status   string // see payroll.ReadStatuses
 }
 
 // Payee is what is known of a vendor for information returns.

@@ -19,7 +19,7 @@ type Form struct {
 	Kind   string       `json:"kind"` // NEC or MISC
 	Boxes  []BoxAmount  `json:"boxes"`
 	Held   money.Amount `json:"withheld"` // box 4
-	Faults []Fault      `json:"faults"`   // wrong or missing facts; "look once" ones too
+	Faults []Fault      `json:"faults"`   // wrong or missing facts; "worth a look" ones too
 }
 
 // Total is the amount that Form 1096 adds up for a form (NEC 1 + 3; MISC 1, 2, 3,

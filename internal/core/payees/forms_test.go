@@ -64,16 +64,16 @@ func TestIdentityByClass(t *testing.T) {
 		"in order":                    {func(p *Payee) {}, nil},
 		"a trade name on line 1":      {func(p *Payee) { p.Name = "Marrow Rigging Co" }, []string{"owner-name wrong"}},
 		"the same on both lines":      {func(p *Payee) { p.Name, p.TradeName = "Marrow Rigging", "Marrow rigging" }, []string{"owner-name wrong"}},
-		"one word":                    {func(p *Payee) { p.Name = "Marrow" }, []string{"owner-name-look look once"}},
+		"one word":                    {func(p *Payee) { p.Name = "Marrow" }, []string{"owner-name-look worth a look"}},
 		"an LLC's name on line 1":     {func(p *Payee) { p.Class, p.Name = Disregarded, "Marrow Rigging LLC" }, []string{"owner-name wrong"}},
-		"an LLC's own EIN, perhaps":   {func(p *Payee) { p.Class, p.TaxKind, p.TaxID = Disregarded, "ein", "12-3456789" }, []string{"ein-disregarded look once"}},
-		"an EIN with a person's name": {func(p *Payee) { p.TaxKind, p.TaxID = "ein", "12-3456789" }, []string{"ein-person look once"}},
+		"an LLC's own EIN, perhaps":   {func(p *Payee) { p.Class, p.TaxKind, p.TaxID = Disregarded, "ein", "12-3456789" }, []string{"ein-disregarded worth a look"}},
+		"an EIN with a person's name": {func(p *Payee) { p.TaxKind, p.TaxID = "ein", "12-3456789" }, []string{"ein-person worth a look"}},
 		"an SSN beside a corporation": {func(p *Payee) { p.Class, p.Name = SCorporation, "Bell Electric Inc." }, []string{"ssn-company wrong"}},
 		"an SSN beside a partnership": {func(p *Payee) { p.Class, p.Name = Partnership, "Cobb & Lantern" }, []string{"ssn-company wrong"}},
 		"a corporation with its EIN": {func(p *Payee) {
 			p.Class, p.Name, p.TaxKind, p.TaxID = SCorporation, "Bell Electric Inc.", "ein", "12-3456789"
 		}, nil},
-		"an SSN for a trust":           {func(p *Payee) { p.Class, p.Name = Trust, "Pellan Field Trust" }, []string{"ssn-trust look once"}},
+		"an SSN for a trust":           {func(p *Payee) { p.Class, p.Name = Trust, "Pellan Field Trust" }, []string{"ssn-trust worth a look"}},
 		"no postal code":               {func(p *Payee) { p.Zip = "" }, []string{"no-zip missing"}},
 		"a postal code of four digits": {func(p *Payee) { p.Zip = "4001" }, []string{"bad-zip wrong"}},
 		"a state written out":          {func(p *Payee) { p.State = "Maine" }, []string{"bad-state wrong"}},
@@ -87,6 +87,13 @@ func TestIdentityByClass(t *testing.T) {
 	require.Equal(t, LLCSCorp, ReadClass("LLC (S)"))
 	require.Equal(t, Proprietor, ReadClass("Individual/Sole Proprietor"))
 	require.Empty(t, ReadClass("LLC"), "how it is taxed is not said")
+	for word, want := range map[string]string{
+		"Individual/sole prop.": Proprietor, "Single-member LLC, disregarded": Disregarded, "LLC taxed as partnership": LLCPartners,
+		"LLC taxed as S corp": LLCSCorp, "LLC (taxed as C corporation)": LLCCCorp, "Inc.": CCorporation, "Trust or estate": Trust, "Trust / estate": Trust,
+		"C corporation or S corporation": "", "L.L.C., not known": "", "Cincinnati partners": "", "Real estate agent": "",
+	} {
+		require.Equal(t, want, ReadClass(word), word)
+	}
 	g, _ := GuessClass("Fathom Engines, Inc.")
 	require.Equal(t, CCorporation, g)
 	g, _ = GuessClass("Town of Pellan Reach")

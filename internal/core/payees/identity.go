@@ -4,6 +4,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"unicode"
 )
 
 // Classes of payees as Form W-9 has them.
@@ -48,7 +49,41 @@ func ReadClass(word string) string {
 			return c
 		}
 	}
-	return classWords[w]
+	if c := classWords[strings.Trim(w, ". ")]; c != "" {
+		return c
+	}
+	return classBy(" " + strings.Join(strings.FieldsFunc(w, func(c rune) bool { return !unicode.IsLetter(c) && !unicode.IsDigit(c) }), " ") + " ")
+}
+
+// classBy reads a class written out at length by the words in it.
+func classBy(w string) string {
+	has := func(words ...string) bool {
+		return slices.ContainsFunc(words, func(x string) bool { return strings.Contains(w, " "+x) })
+	}
+	llc := has("llc ", "limited liability")
+	switch {
+	case has("not ", "unknown", "or "):
+		return ""
+	case has("disregarded"), llc && has("single member"):
+		return Disregarded
+	case llc && has("partnership", "multi member"):
+		return LLCPartners
+	case llc && has("s corp"):
+		return LLCSCorp
+	case llc && has("c corp"):
+		return LLCCCorp
+	case llc:
+		return ""
+	case has("s corp"):
+		return SCorporation
+	case has("c corp", "inc ", "incorporated "):
+		return CCorporation
+	case has("individual", "sole prop"):
+		return Proprietor
+	case strings.HasPrefix(w, " trust "), strings.HasPrefix(w, " estate "):
+		return Trust
+	}
+	return ""
 }
 
 // GuessClass reads a class off a name: evidence, not a class.
@@ -76,7 +111,7 @@ func GuessClass(name string) (class, why string) {
 // Grades of faults: a wrong fact on a form, or one to look at once.
 const (
 	Wrong   = "wrong"
-	LookAt  = "look once"
+	LookAt  = "worth a look"
 	Missing = "missing"
 )
 
@@ -121,7 +156,7 @@ func NumberFault(id, kind string) (f Fault, ok bool) {
 	case kind == "itin" && !isITIN(d):
 		return Fault{"bad-itin", Wrong, "an ITIN begins with 9 and has 50–65, 70–88, 90–92 or 94–99 as its 4th and 5th digits"}, true
 	case kind == "ein" && !einPrefix[d[:2]]:
-		return Fault{"odd-ein", LookAt, "an EIN with this beginning is not on the published list; look once"}, true
+		return Fault{"odd-ein", LookAt, "an EIN with this beginning is not on the published list; worth a look"}, true
 	}
 	return Fault{}, true
 }
@@ -199,11 +234,11 @@ func Identity(p Payee) []Fault {
 	case p.TaxKind == "ssn" && (Corporation(p.Class) || p.Class == Partnership || p.Class == LLCPartners || !person && companyName(name)):
 		out = append(out, Fault{"ssn-company", Wrong, "an SSN stands beside a company's name; a company has an EIN"})
 	case p.TaxKind == "ssn" && p.Class == Trust:
-		out = append(out, Fault{"ssn-trust", LookAt, "an SSN for a trust or estate; look once"})
+		out = append(out, Fault{"ssn-trust", LookAt, "an SSN for a trust or estate; worth a look"})
 	case p.TaxKind == "ein" && p.Class == Disregarded:
-		out = append(out, Fault{"ein-disregarded", LookAt, "the number must be the owner's SSN or EIN, never the LLC's own EIN; look once"})
+		out = append(out, Fault{"ein-disregarded", LookAt, "the number must be the owner's SSN or EIN, never the LLC's own EIN; worth a look"})
 	case p.TaxKind == "ein" && p.Class == Proprietor && !companyName(name):
-		out = append(out, Fault{"ein-person", LookAt, "an EIN with a proprietor's own name; the SSN is preferred, look once"})
+		out = append(out, Fault{"ein-person", LookAt, "an EIN with a proprietor's own name; the SSN is preferred, worth a look"})
 	}
 	switch {
 	case p.Exempt != "" && !ValidCode(p.Exempt):

@@ -1,8 +1,10 @@
 package payroll
 
 import (
+	"cmp"
 	"fmt"
 	"slices"
+	"strconv"
 	"strings"
 
 	"coatrack/internal/core/ledger"
@@ -201,4 +203,29 @@ func BillEntry(day ledger.Day, party, memo string, lines []BillLine, accrued boo
 	}
 	e.Lines = append(e.Lines, ledger.Line{AccountID: a.From, Amount: -(employee + employer)})
 	return e
+}
+
+// ThroughPayables turns a bill's entry into one of a vendor: its last line, which pays it, becomes
+// the vendor's in accounts payable, traced to the bill's lines.
+func ThroughPayables(e *ledger.Entry, vendor int64) {
+	last := &e.Lines[len(e.Lines)-1]
+	e.Kind = "bill"
+	last.Party, last.Memo = strconv.FormatInt(vendor, 10), e.Memo
+	for _, l := range e.Lines[:len(e.Lines)-1] {
+		for _, x := range l.Traces {
+			last.Traces = append(last.Traces, ledger.Trace{FactID: x.FactID, Amount: -x.Amount})
+		}
+	}
+}
+
+// BillPayments are the statement lines that may pay a bill: of exactly its total, from its day on
+// and within 92 days, the earliest first.
+func BillPayments(day ledger.Day, total money.Amount, lines []Line) (out []Line) {
+	for _, l := range lines {
+		if d := daysBetween(day, l.Day); total > 0 && -l.Amount == total && d >= 0 && d <= remitDays {
+			out = append(out, l)
+		}
+	}
+	slices.SortStableFunc(out, func(a, b Line) int { return cmp.Compare(a.Day, b.Day) })
+	return out
 }

@@ -25,7 +25,7 @@ type TaxRun struct {
 	Undivided bool       // of more than one quarter: it counts only as earned before a later one
 	SSWages   money.Amount
 	MedWages  money.Amount
-	SS        money.Amount
+	SS        money.Amount // with what could not be collected on tips: line 9 takes that off
 	Med       money.Amount
 	Sick      money.Amount // of the wages, what a third party paid and withheld both taxes from
 }
@@ -55,9 +55,9 @@ func TaxRuns(ps []Paying) []TaxRun {
 			at[k] = r
 		}
 		switch p.Kind {
-		case SocialSecurity:
+		case SocialSecurity, UncollectedSS:
 			r.SS += p.Amount
-		case Medicare:
+		case Medicare, UncollectedMed:
 			r.Med += p.Amount
 		case SickPay:
 			r.Sick += p.Amount

@@ -408,8 +408,9 @@ func YearTies(ps []Paying, year rulebook.Year) []YearTie {
 }
 
 // Ticks are the ticks of box 13 of Form W-2 by employee, as far as the runs tell them: retirement
-// plan for who defers to one, third-party sick pay for who had some.
-func Ticks(ps []Paying) map[int64][]string {
+// plan for who defers to one, third-party sick pay for who had some, statutory employee where a person
+// set it.
+func Ticks(ps []Paying, of Statuses) map[int64][]string {
 	plan, sick := map[int64]bool{}, map[int64]bool{}
 	for _, p := range ps {
 		if p.Employee == 0 || p.Amount == 0 {
@@ -427,6 +428,11 @@ func Ticks(ps []Paying) map[int64][]string {
 		}
 	}
 	out := map[int64][]string{}
+	for who := range of {
+		if of.Has(who, Statutory) {
+			out[who] = append(out[who], "statutory employee")
+		}
+	}
 	for who := range plan {
 		out[who] = append(out[who], "retirement plan")
 	}

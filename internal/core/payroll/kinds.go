@@ -27,10 +27,11 @@ const (
 	NetPay           Section = "Net pay"
 	EmployerTaxes    Section = "Employer taxes"
 	EmployerBenefits Section = "Employer benefits"
+	ForForms         Section = "For the forms only" // no money moves: it feeds boxes and posts nothing
 )
 
 // Sections lists the sections in order.
-var Sections = []Section{Earnings, Withheld, Deductions, Repaid, NetPay, EmployerTaxes, EmployerBenefits}
+var Sections = []Section{Earnings, Withheld, Deductions, Repaid, NetPay, EmployerTaxes, EmployerBenefits, ForForms}
 
 // Facets of an item: what it needs answered. A fringe and a shareholder's health
 // come in and go out, so their second half is a contra, not a liability.
@@ -88,6 +89,8 @@ const (
 	EmployerMatch   Kind = "employer retirement match"
 	EmployerHSA     Kind = "employer health savings"
 	EmployerOther   Kind = "other employer contribution"
+	UncollectedSS   Kind = "social security on tips, not collected"
+	UncollectedMed  Kind = "Medicare on tips, not collected"
 )
 
 // Feed says that an item feeds a box of a form with a fraction of its amount:
@@ -182,6 +185,10 @@ var Specs = []Spec{
 	{EmployerMatch, EmployerBenefits, []string{FacetExpense, FacetLiability}, "retirement", feeds("940:3", "940:4c"), false},
 	{EmployerHSA, EmployerBenefits, []string{FacetExpense, FacetLiability}, "health savings", feeds("w2:12W", "940:3", "940:4a"), false},
 	{EmployerOther, EmployerBenefits, []string{FacetExpense, FacetLiability}, "", nil, false},
+	// The employee's pay was too small to take the tax on tips from: the employee pays it with the
+	// return (codes A and B), and line 9 takes it off.
+	{UncollectedSS, ForForms, nil, "", feeds("w2:12A", "-941:9"), false},
+	{UncollectedMed, ForForms, nil, "", feeds("w2:12B", "-941:9"), false},
 }
 
 var specOf = func() map[Kind]Spec {
@@ -272,6 +279,8 @@ var wordsOf = []struct {
 	groups   []string
 }{
 	{false, Net, []string{"net pay", "net amount", "take home", "net check", "net wages"}},
+	{false, UncollectedSS, []string{"uncollected social security", "uncollected ss", "uncollected oasdi", "uncoll ss", "social security not collected"}},
+	{false, UncollectedMed, []string{"uncollected medicare", "uncollected med", "uncoll med", "medicare not collected"}},
 	{true, EmployerSS, []string{"social security", "oasdi", "fica ss", "ss", "soc sec"}},
 	{true, EmployerMed, []string{"medicare", "fica med", "med"}},
 	{false, FederalUnemp, []string{"futa", "fui", "federal unemployment", "fed unemployment"}},
@@ -356,7 +365,7 @@ func Guess(category, code, name string) (k Kind, why string, sure bool) {
 		case sec == Withheld:
 			return k, "“" + w + "” among the taxes", true
 		case !ok:
-			return k, "“" + w + "” alone may be the tax; look once", false
+			return k, "“" + w + "” alone may be the tax; worth a look", false
 		}
 	}
 	if sec, ok := sectionOf(cat); ok {
@@ -389,6 +398,8 @@ func certainty(k Kind, word, all, cat string, employer bool) (Kind, string, bool
 		state := StateOf(strings.ToUpper(all))
 		known := state == "PA" || state == "NJ" || state == "AK"
 		return StateUnempEE, named + " among what is withheld; only Pennsylvania, New Jersey and Alaska take it from employees", known
+	case k == UncollectedSS || k == UncollectedMed:
+		return k, named + "; no money moves, and boxes 12A or 12B and line 9 have it: worth a look", false
 	case k == SickPay || k == DeclaredTips:
 		return k, named + "; it comes in and goes out, since someone else paid it: worth a look", false
 	}
@@ -427,7 +438,7 @@ func stateTax(all, name string) (k Kind, why string, sure bool) {
 		return StateIncome, "tax of " + state, true
 	}
 	if StateCode(name) == state {
-		return StateIncome, state + " among the taxes; look once", false
+		return StateIncome, state + " among the taxes; worth a look", false
 	}
 	return "", "", false
 }
@@ -445,7 +456,7 @@ func localTax(cat, all string) (k Kind, why string, sure bool) {
 	}
 	for _, g := range []string{"city", "county", "township", "borough", "municipal"} {
 		if hasWords(all, g) {
-			return LocalIncome, "“" + g + "” among the taxes; look once", false
+			return LocalIncome, "“" + g + "” among the taxes; worth a look", false
 		}
 	}
 	return "", "", false
@@ -459,6 +470,8 @@ func together(cat, kind Section, employer bool) bool {
 		return true
 	case cat == Earnings:
 		return kind == Repaid || kind == NetPay
+	case kind == ForForms:
+		return true
 	case cat == Withheld:
 		return employer && kind == EmployerTaxes || kind == EmployerTaxes
 	case cat == Deductions:

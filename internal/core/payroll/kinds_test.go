@@ -174,7 +174,7 @@ func TestTicksAndStatesToAsk(t *testing.T) {
 			ps[i].Feeds = FeedsOf(Retirement, "403(b)", 2026)
 		}
 	}
-	require.Equal(t, map[int64][]string{1: {"retirement plan"}, 2: {"third-party sick pay"}}, Ticks(ps))
+	require.Equal(t, map[int64][]string{1: {"retirement plan"}, 2: {"third-party sick pay"}}, Ticks(ps, nil))
 	pa := pay(1, "2026-03-31", StateIncome, 9_00)
 	pa.Place = "PA"
 	require.Equal(t, map[string][]Kind{"PA": {Retirement}}, Lowered([]Paying{ps[0], pay(1, "2026-03-31", Retirement, 100_00), pa}))

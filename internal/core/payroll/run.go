@@ -78,6 +78,7 @@ type Run struct {
 	ToDate   map[int64]money.Amount // by item, the provider's year to date
 	Checks   []PaperCheck           // paper checks; the rest of net is drawn
 	People   int
+	Statuses Statuses       // of its employees, where a person set some
 	Turned   map[int64]bool // items that the register writes against their direction
 
 	sums   map[int64]money.Amount // by item, of the first summed cells

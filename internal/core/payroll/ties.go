@@ -159,7 +159,7 @@ func computed(r *Run, year rulebook.Year, before Before) (out []Tie) {
 		}
 	}
 	got := map[Kind]map[int64]money.Amount{SocialSecurity: {}, Medicare: {}, EmployerSS: {}, EmployerMed: {}}
-	var thirdSS, thirdMed money.Amount
+	var thirdSS, thirdMed money.Amount // withheld by a third party, or not collected on tips
 	kind := map[int64]Kind{}
 	for _, i := range r.Items {
 		kind[i.LabelID] = i.Kind
@@ -172,11 +172,21 @@ func computed(r *Run, year rulebook.Year, before Before) (out []Tie) {
 		}
 	}
 	for i := range r.Cells { // a third party withheld both taxes from the sick pay it paid
-		if c := &r.Cells[i]; kind[c.ItemID] == SickPay {
+		if c := &r.Cells[i]; kind[c.ItemID] == SickPay && !r.Statuses.NoFICA(c.Employee) {
 			s, m, _ := Expect(before.SS[c.Employee], before.Med[c.Employee], c.Amount, c.Amount, c.Employee != 0, year)
 			got[SocialSecurity][c.Employee] += s
 			got[Medicare][c.Employee] += m
 			thirdSS, thirdMed = thirdSS+s, thirdMed+m
+		}
+	}
+	for i := range r.Cells {
+		switch c := &r.Cells[i]; kind[c.ItemID] {
+		case UncollectedSS:
+			got[SocialSecurity][c.Employee] += c.Amount
+			thirdSS += c.Amount
+		case UncollectedMed:
+			got[Medicare][c.Employee] += c.Amount
+			thirdMed += c.Amount
 		}
 	}
 	ids := slices.Sorted(maps.Keys(who))
@@ -284,7 +294,9 @@ func (r *Run) bases() (ss, med map[int64]money.Amount) {
 	for i := range r.Cells {
 		c := &r.Cells[i]
 		for _, f := range feeds[c.ItemID] {
-			f.base[c.Employee] += fraction(c.Amount, f.feed)
+			if !r.Statuses.NoFICA(c.Employee) {
+				f.base[c.Employee] += fraction(c.Amount, f.feed)
+			}
 		}
 	}
 	return ss, med

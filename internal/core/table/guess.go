@@ -103,6 +103,7 @@ var hints = map[As][]hint{
 		}},
 		{PartyID, titled(`no|number|id|code|key|nr|num`), isCodes},
 		{Country, titled(`country|nation`), isNames},
+		{TradeName, titled(`business name|trade name|doing business as|dba`), isNames},
 		{Address2, titled(`(address|addr|street|line) ?(line )?2|suite|unit|apt|floor|line 2`), isText},
 		{Address, titled(`address|street|addr|mailing|postal|road`), isNames},
 		{City, titled(`city|town|place|village`), isNames},

@@ -1685,6 +1685,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/clients/{client}/payroll/bills/{bill}/payment": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Post the payment of a bill that went through accounts payable */
+        post: operations["pay-the-bill"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/clients/{client}/payroll/bills/{bill}/post": {
         parameters: {
             query?: never;
@@ -1730,6 +1747,23 @@ export interface paths {
         put?: never;
         /** What a changed mapping would move of posted runs */
         post: operations["pay-effect"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clients/{client}/payroll/employees/{employee}/status": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Set what the law treats otherwise in an employee; only for those who may see pay */
+        put: operations["set-employee-status"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2786,6 +2820,32 @@ export interface components {
             act: "post-items" | "take-in" | "take-back-opening";
             args: components["schemas"]["LongArgs"];
         };
+        BillOffer: {
+            amount: string;
+            /** Format: int64 */
+            batch_id: number;
+            day: string;
+            file: string;
+            /** Format: int64 */
+            record: number;
+            words: string;
+        };
+        BillPayment: {
+            /**
+             * Format: int64
+             * @description with record: a line of this statement
+             */
+            batch_id?: number;
+            /** @description ISO date */
+            day?: string;
+            /**
+             * Format: int64
+             * @description the bank account that paid it
+             */
+            from_account: number;
+            /** Format: int64 */
+            record?: number;
+        };
         BillSaid: {
             /** @description ISO date */
             day?: string;
@@ -3405,6 +3465,8 @@ export interface components {
             name: string;
             /** @description boxes 15 to 20 */
             places: components["schemas"]["PersonPlace"][];
+            /** @description what the law treats otherwise in this employee, as a person set it */
+            status: string[];
             /** @description what the provider's own form says, where it was typed or read */
             theirs: {
                 [key: string]: string;
@@ -3677,7 +3739,7 @@ export interface components {
         };
         LookItem: {
             amount: string;
-            /** @description of a fault: wrong, missing, look once */
+            /** @description of a fault: wrong, missing, worth a look */
             grade?: string;
             /** Format: int64 */
             line?: number;
@@ -4231,7 +4293,16 @@ export interface components {
             /** @description of the runs that it is for, year-month */
             month: string;
             number: string;
+            /** @description statement lines that may be its payment; only for those who may see pay */
+            offers: components["schemas"]["BillOffer"][];
+            /**
+             * Format: int64
+             * @description what posted its payment
+             */
+            paid_unit?: number;
             party: string;
+            /** @description it went through accounts payable, and is an open item until its payment is posted */
+            payable?: boolean;
             /**
              * Format: int64
              * @description fee: the run that it is for
@@ -4295,6 +4366,8 @@ export interface components {
             short: string;
             /** @description whose tax was withheld otherwise than its rate asks; only for those who may see pay */
             shorts: components["schemas"]["FormShort"][];
+            /** @description what can be set on an employee here */
+            statuses: components["schemas"]["PayStatus"][];
             /** @description Forms W-2 against the four Forms 941; only for those who may see pay */
             ties: components["schemas"]["PayrollYearTie"][];
             w2: components["schemas"]["FormBox"][];
@@ -4421,6 +4494,15 @@ export interface components {
              * @enum {string}
              */
             tax_with: "run" | "draw";
+        };
+        PayStatus: {
+            /** @description what it does to the forms and to the checks of a run */
+            effect: string;
+            /** @enum {string} */
+            mark: "sure" | "check";
+            source: string;
+            status: string;
+            words: string;
         };
         Payee: {
             adjustments: components["schemas"]["Adjustment"][];
@@ -5431,6 +5513,10 @@ export interface components {
         };
         "Set-asideRequest": {
             destroy?: boolean;
+        };
+        "Set-employee-statusRequest": {
+            /** @description see statuses of the forms; empty removes all */
+            status: string[];
         };
         SetDraw: {
             /** @description other draws that this line pays too, each with its amount; the rest of the line is this draw */
@@ -15926,6 +16012,97 @@ export interface operations {
             };
         };
     };
+    "pay-the-bill": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description id of the client */
+                client: number;
+                bill: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BillPayment"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Posted"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "post-bill": {
         parameters: {
             query?: never;
@@ -16126,6 +16303,97 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RunEffect"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "set-employee-status": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description id of the client */
+                client: number;
+                employee: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Set-employee-statusRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Unauthorized */

@@ -44,7 +44,7 @@ const where = (f: Schemas["TableFinding"]) => (f.record ? `row ${f.record}${f.ce
               Use {{ f.suggestion }}
             </button>
             <button v-else-if="f.confirmable" class="btn small" @click="emit('confirm', f.code)">It is right</button>
-            <span v-else class="q s">{{ f.severity === "note" ? "look once" : f.severity === "hold-posting" ? "holds posting" : "" }}</span>
+            <span v-else class="q s">{{ f.severity === "note" ? "worth a look" : f.severity === "hold-posting" ? "holds posting" : "" }}</span>
           </td>
         </tr>
         <tr v-if="set.n">

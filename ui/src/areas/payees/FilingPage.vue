@@ -105,7 +105,7 @@ const stays = computed(() => {
                 <td>
                   {{
                     b.faults
-                      .filter((x) => x.grade !== "look once")
+                      .filter((x) => x.grade !== "worth a look")
                       .map((x) => x.words)
                       .join("; ")
                   }}

@@ -55,7 +55,7 @@ const boxes = computed(() => {
         <small v-if="b.amount && b.check" class="q">Not verified against the form</small>
       </div>
     </div>
-    <p v-for="x in form.faults" :key="x.code" :class="x.grade === 'look once' ? 'warn' : 'bad'">{{ x.words.charAt(0).toUpperCase() + x.words.slice(1) }}.</p>
+    <p v-for="x in form.faults" :key="x.code" :class="x.grade === 'worth a look' ? 'warn' : 'bad'">{{ x.words.charAt(0).toUpperCase() + x.words.slice(1) }}.</p>
   </section>
 </template>
 

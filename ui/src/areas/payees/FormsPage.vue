@@ -170,7 +170,7 @@ const sentWords = (x: Schemas["PayeeForm"]) => (x.sent === "accepted" ? "accepte
                 <td><input v-model="picked" type="checkbox" :value="key(x)" :aria-label="`choose ${x.name}, ${x.kind}`" @click.stop /></td>
                 <td>
                   <button class="quiet-link" @click.stop="at = key(x)">{{ x.name }}</button>
-                  <small v-if="x.blocked" class="bad">{{ x.faults.find((y) => y.grade !== "look once")?.words }}</small>
+                  <small v-if="x.blocked" class="bad">{{ x.faults.find((y) => y.grade !== "worth a look")?.words }}</small>
                 </td>
                 <td>{{ x.kind }}</td>
                 <td>

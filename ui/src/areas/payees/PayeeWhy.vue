@@ -99,7 +99,7 @@ const error = computed(
   () => show.error.value ?? ask.error.value ?? match.error.value ?? apart.error.value ?? join.error.value ?? adjust.error.value ?? drop.error.value,
 );
 const p = computed(() => props.payee);
-const stateWords: Record<string, string> = { complete: "complete ✓", needed: "needed", wrong: "wrong", "look once": "look once" };
+const stateWords: Record<string, string> = { complete: "complete ✓", needed: "needed", wrong: "wrong", "worth a look": "worth a look" };
 const charged = computed(() => {
   const by = new Map<string, string[]>();
   for (const l of p.value.lines) by.set(l.account, [...(by.get(l.account) ?? []), l.amount]);
@@ -131,7 +131,7 @@ const on = computed(() => p.value.sums.filter((s) => s.bucket === "on a form"));
     <div v-for="c in p.complete" :key="c.name" class="kv">
       <span
         >{{ c.name }}<template v-if="c.name === 'Tax number' && p.tax_id_masked">, {{ number || p.tax_id_masked }}</template></span
-      ><span :class="c.state === 'complete' ? 'ok' : c.state === 'look once' ? 'warn' : 'bad'">{{ stateWords[c.state] ?? c.state }}</span>
+      ><span :class="c.state === 'complete' ? 'ok' : c.state === 'worth a look' ? 'warn' : 'bad'">{{ stateWords[c.state] ?? c.state }}</span>
     </div>
     <p v-for="x in p.faults.filter((y) => y.grade !== 'missing')" :key="x.code" :class="x.grade === 'wrong' ? 'bad' : 'warn'" class="s" style="margin-top: 4px">
       {{ x.words }}

@@ -10,6 +10,7 @@ import PaperList from "../../frame/PaperList.vue";
 import RefusalBox from "../../frame/RefusalBox.vue";
 import { useReverse } from "../../frame/reverse";
 import { figure, isZero, plain } from "../../money";
+import BillPayment from "./BillPayment.vue";
 import PayrollShell from "./PayrollShell.vue";
 import { less } from "./payroll";
 
@@ -55,9 +56,10 @@ const items = (section: string) => [
   { value: 0, label: "none" },
   ...(p.value?.items ?? []).filter((i) => i.section === section).map((i) => ({ value: i.id, label: i.name })),
 ];
-const banks = computed(() =>
-  (p.value?.targets ?? []).filter((t) => t.sort === "bank" && t.active).map((t) => ({ value: t.id, label: `${t.number} ${t.name}` })),
-);
+const payers = (payables: boolean) =>
+  (p.value?.targets ?? [])
+    .filter((t) => t.active && (t.sort === "bank" || (payables && t.role === "payables control")))
+    .map((t) => ({ value: t.id, label: `${t.number} ${t.name}${t.sort === "bank" ? "" : ", paid later"}` }));
 const runs = computed(() => (p.value?.runs ?? []).filter((x) => x.check_date).map((x) => ({ value: x.id, label: `run of ${day(x.check_date)}` })));
 const months = (m: string) =>
   m ? new Date(`${m}-15T00:00:00Z`).toLocaleDateString("en-US", { month: "long", year: "numeric", timeZone: "UTC" }) : "a month not said";
@@ -103,7 +105,8 @@ const off = computed(() => (b.value ? less(b.value.total, less(onPayroll.value, 
             {{ back.words(b.unit) }}…
           </button>
         </p>
-        <ul v-else-if="b.blocks.length" class="said stops" aria-label="What stops the bill">
+        <BillPayment v-if="b.payable" :bill="b" :banks="payers(false)" />
+        <ul v-else-if="!b.unit && b.blocks.length" class="said stops" aria-label="What stops the bill">
           <li v-for="x in b.blocks" :key="x.words">{{ x.words }}</li>
         </ul>
         <template v-if="b.kind === 'fee'">
@@ -223,10 +226,10 @@ const off = computed(() => (b.value ? less(b.value.total, less(onPayroll.value, 
           </div>
           <ChooseOne id="bill-ee" v-model="r.employee_item" label="Deduction" :options="items('Deductions')" />
           <ChooseOne id="bill-er" v-model="r.employer_item" label="Employer's part" :options="items('Employer benefits')" />
-          <ChooseOne id="bill-from" v-model="r.from_account" label="Paid from" :options="banks" />
+          <ChooseOne id="bill-from" v-model="r.from_account" label="Paid from" :options="payers(true)" />
           <button class="btn prime small" :disabled="say.isPending.value">Keep these</button>
         </form>
-        <p v-else class="q">It is posted; take it back to change what it is for.</p>
+        <p v-else class="q">It is posted. Reverse it to change what it is for.</p>
       </template>
       <template v-else>
         <h1>The provider's invoice</h1>

@@ -10,6 +10,8 @@ import { cents, figure, fromCents, isZero, plain, sum, typed as amountOf } from 
 import FormPlaces from "./FormPlaces.vue";
 import PayrollShell from "./PayrollShell.vue";
 import PlaceWhy from "./PlaceWhy.vue";
+import EmployeeStatus from "./EmployeeStatus.vue";
+import W2People from "./W2People.vue";
 
 // The forms as the runs add up to them; each figure answers why.
 const route = useRoute();
@@ -79,13 +81,7 @@ const say = useAct(
     },
   },
 );
-// The boxes that anybody has something in, in the order of the form.
-const peopleBoxes = computed(() =>
-  (f.value?.w2 ?? []).map((b) => b.box).filter((b) => f.value?.employees.some((e) => !isZero(e.boxes[b] ?? "0") || e.theirs[b] !== undefined)),
-);
-const differs = (e: Schemas["FormPerson"], b: string) => e.theirs[b] !== undefined && cents(e.theirs[b]!) !== cents(e.boxes[b] ?? "0.00");
-const off = computed(() => (f.value?.employees ?? []).reduce((n, e) => n + peopleBoxes.value.filter((b) => differs(e, b)).length, 0));
-const laid = computed(() => (f.value?.employees ?? []).some((e) => Object.keys(e.theirs).length));
+const employee = computed(() => f.value?.employees.find((e) => e.id === at.value?.who));
 </script>
 
 <template>
@@ -241,45 +237,7 @@ const laid = computed(() => (f.value?.employees ?? []).some((e) => Object.keys(e
           <p class="q">Line 12 rounds the products of the whole quarter; a difference of cents to it is shown by line 7 and the employer's share.</p>
         </section>
         <FormPlaces v-if="f.places.length" :places="f.places" :at="place && at?.box" @pick="(k) => (at = { form: 'place', box: k })" />
-        <section v-if="f.sees_pay && f.employees.length">
-          <h2>Form W-2, by employee</h2>
-          <p v-if="laid" class="q">
-            {{
-              off
-                ? `${plural(off, "figure")} ▲ ${off === 1 ? "differs" : "differ"} from the provider's own forms`
-                : "every figure that the provider's own forms have is ours"
-            }}
-          </p>
-          <div class="scroll" tabindex="0" role="region" aria-label="Form W-2 by employee">
-            <table class="form">
-              <thead>
-                <tr>
-                  <th>Employee</th>
-                  <th v-for="b in peopleBoxes" :key="b" class="n">{{ b }}</th>
-                </tr>
-              </thead>
-              <tbody>
-                <tr v-for="e in f.employees" :key="e.id">
-                  <td>
-                    {{ e.name }}<small v-if="e.ticks.length" class="q"><br />Box 13: {{ e.ticks.join(", ") }}</small>
-                  </td>
-                  <td
-                    v-for="b in peopleBoxes"
-                    :key="b"
-                    class="n cell"
-                    :class="{ hand: at?.who === e.id && at.box === b, bad: differs(e, b) }"
-                    tabindex="0"
-                    :aria-label="`Box ${b} of ${e.name}, ${figure(e.boxes[b] ?? '0.00')}${differs(e, b) ? `, the provider's form says ${plain(e.theirs[b]!)}` : ''}`"
-                    @click="at = { form: 'w2', box: b, who: e.id }"
-                    @focus="at = { form: 'w2', box: b, who: e.id }"
-                  >
-                    {{ e.boxes[b] ? figure(e.boxes[b]!) : "–" }}<i v-if="differs(e, b)" aria-hidden="true">▲</i>
-                  </td>
-                </tr>
-              </tbody>
-            </table>
-          </div>
-        </section>
+        <W2People v-if="f.sees_pay && f.employees.length" v-model="at" :forms="f" />
         <p v-else-if="!f.sees_pay" class="q">Each employee's form is hidden from you.</p>
       </template>
     </main>
@@ -306,7 +264,7 @@ const laid = computed(() => (f.value?.employees ?? []).some((e) => Object.keys(e
           <input id="theirs" v-model="typed" class="input n" :placeholder="hand.box.theirs ? plain(hand.box.theirs) : 'what it says'" />
           <button class="btn small">Lay it beside</button>
           <button v-if="hand.box.theirs && (!hand.box.theirs_from || hand.box.theirs_batch)" type="button" class="btn small plain" @click="say.mutate('')">
-            take away
+            remove
           </button>
         </form>
         <p v-if="hand.box.theirs" class="q">
@@ -319,6 +277,7 @@ const laid = computed(() => (f.value?.employees ?? []).some((e) => Object.keys(e
           ><template v-if="hand.box.off && !isZero(hand.box.off)">; ours is {{ plain(hand.box.off) }} apart</template>
         </p>
         <RefusalBox :error="say.error.value" />
+        <EmployeeStatus v-if="employee" :employee="employee" :statuses="f!.statuses" />
         <h2>Source</h2>
         <p class="q">{{ hand.box.source }}{{ hand.box.mark === "check" ? ". Not verified against the form" : "" }}</p>
       </template>
@@ -364,23 +323,6 @@ h2 {
   display: block;
   padding: 6px 4px;
   font-size: 12.5px;
-}
-.scroll {
-  overflow-x: auto;
-}
-.scroll th.n,
-.cell {
-  position: relative;
-  padding-right: 15px;
-  cursor: pointer;
-}
-.cell i {
-  position: absolute;
-  right: 1px;
-  font-style: normal;
-}
-.cell.hand {
-  background: var(--hand);
 }
 .theirs .plain {
   padding-left: 0;
