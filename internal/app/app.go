@@ -5,12 +5,15 @@ package app
 
 import (
 	"context"
+	"database/sql"
 	"encoding/json"
 	"errors"
 	"fmt"
 	"log/slog"
+	"reflect"
 	"slices"
 	"strings"
+	"sync"
 	"time"
 
 	"coatrack/internal/core/money"
@@ -35,13 +38,36 @@ type App struct {
 	// Paused, in tests, is called at each step of a long act.
 	Paused func(words string)
 
-	books bookCache
-	runs  earnedCache
+	// PostOpeningAgain posts the opening again, after its mapping changed.
+	PostOpeningAgain func(t *Tx, why string) error
+	// Reversals undo, by area of the unit, what goes with a reversal beside its entries.
+	Reversals map[string]func(t *Tx, unit int64, note string) error
+
+	keep sync.Mutex
+	kept map[reflect.Type]any
+}
+
+// Kept is the one T that an application keeps for the life of the process, for what is cheaper to
+// keep than to add up again; the first call makes it. What it holds must say by itself when it is
+// too old, since other processes write too.
+func Kept[T any](a *App) *T {
+	a.keep.Lock()
+	defer a.keep.Unlock()
+	k := reflect.TypeFor[T]()
+	if a.kept == nil {
+		a.kept = map[reflect.Type]any{}
+	}
+	if a.kept[k] == nil {
+		a.kept[k] = new(T)
+	}
+	return a.kept[k].(*T)
 }
 
 // New returns the application with its usual limits and the wall clock.
 func New(s *store.Store) *App {
-	return &App{Store: s, Now: time.Now, Limits: files.DefaultLimits}
+	a := &App{Store: s, Now: time.Now, Limits: files.DefaultLimits}
+	wire(a)
+	return a
 }
 
 // Who is the person who acts.
@@ -106,19 +132,35 @@ type Tx struct {
 	SeesPay    bool // what one person earns; read once, when the request came in
 	SeesTaxIDs bool // whole tax numbers
 	now        time.Time
-	books      *bookCache // for transactions that only read
-	runs       *earnedCache
+	app        *App
+	reads      bool                    // this transaction only reads
 	imported   bool                    // this transaction imported a file
 	guess      *table.Guess            // what a file looks like, while it is received
 	balances   map[string]money.Amount // of old accounts, while a crosswalk is read
-	memo       *memo                   // set while nothing is written: what was loaded is not loaded again
+	memo       map[reflect.Type]any    // set while nothing is written: what was loaded is not loaded again
 }
 
-// memo keeps what a reading transaction loaded.
-type memo struct {
-	rack   *rackData
-	labels map[int64]store.Label
+// loadOnce begins to keep what is loaded: until forget, nothing may be written that it depends on.
+func (t *Tx) loadOnce() { t.memo = map[reflect.Type]any{} }
+
+// forget drops what was kept, since something was written.
+func (t *Tx) forget() { t.memo = nil }
+
+// Remembered is what load returns, loaded once once the transaction said loadOnce.
+func Remembered[T any](t *Tx, load func() (T, error)) (T, error) {
+	k := reflect.TypeFor[T]()
+	if had, ok := t.memo[k]; ok {
+		return had.(T), nil
+	}
+	v, err := load()
+	if err == nil && t.memo != nil {
+		t.memo[k] = v
+	}
+	return v, err
 }
+
+// Queue hands a long act to whatever runs them, within the transaction.
+type Queue func(ctx context.Context, tx *sql.Tx, firm, ledger, act int64) error
 
 // in runs fn in the ledger if the person has the right; a stranger learns
 // nothing, not even that the ledger exists.
@@ -152,10 +194,7 @@ func (a *App) in(ctx context.Context, who Who, ledgerID int64, right Right, fn f
 		if err := t.BindLedger(ledgerID); err != nil {
 			return err
 		}
-		tx := &Tx{Tx: t, Client: l, Who: who, Role: role, SeesPay: pay, SeesTaxIDs: numbers, now: a.Now(), runs: &a.runs}
-		if right == Read {
-			tx.books = &a.books
-		}
+		tx := &Tx{Tx: t, Client: l, Who: who, Role: role, SeesPay: pay, SeesTaxIDs: numbers, now: a.Now(), app: a, reads: right == Read}
 		return fn(tx)
 	})
 	return words(err)

@@ -49,7 +49,7 @@ func (a *App) Bind(ctx context.Context, who Who, ledgerID int64, c Choice) (Rack
 				return err
 			}
 			if u != nil {
-				if _, err := t.postOpening(true, "mapping changed"); err != nil {
+				if err := t.app.PostOpeningAgain(t, "mapping changed"); err != nil {
 					return err
 				}
 			}

@@ -207,7 +207,7 @@ func (a *App) makeLedger(st *store.Tx, who Who, f Facts) (*Tx, error) {
 	if err := st.Create(&store.LedgerMember{LedgerID: l.ID, PersonID: who.Person.ID, Role: who.Person.Role, SeesPay: true, SeesTaxIds: true}).Error; err != nil {
 		return nil, err
 	}
-	return &Tx{Tx: st, Client: l, Who: who, Role: who.Person.Role, SeesPay: true, SeesTaxIDs: true, now: a.Now()}, nil
+	return &Tx{Tx: st, Client: l, Who: who, Role: who.Person.Role, SeesPay: true, SeesTaxIDs: true, now: a.Now(), app: a}, nil
 }
 
 func setFacts(l *store.Ledger, f Facts, day time.Time) {

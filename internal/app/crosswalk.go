@@ -37,8 +37,8 @@ type crossGroup struct {
 }
 
 // knowBalances keeps the balances of the old accounts for the rest of the transaction, for a crosswalk that divides some of them.
-func (t *Tx) knowBalances(b *store.Batch) error {
-	if b.Purpose != string(table.AsCrosswalk) || t.balances != nil {
+func (t *Tx) knowBalances() error {
+	if t.balances != nil {
 		return nil
 	}
 	r, err := t.rackRows(false)
@@ -103,7 +103,7 @@ func (t *Tx) crosswalkLines(b *store.Batch, rows []table.Row) ([]CrosswalkLine, 
 	if err != nil {
 		return out, nil, err
 	}
-	if err := t.knowBalances(b); err != nil {
+	if err := t.knowBalances(); err != nil {
 		return out, nil, err
 	}
 	byKey, byNumber, byName := map[string]int64{}, map[string]int64{}, map[string]int64{}

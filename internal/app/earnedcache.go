@@ -8,6 +8,9 @@ import (
 	"coatrack/internal/core/money"
 )
 
+// earned is what the process keeps of runs.
+func (t *Tx) earned() *earnedCache { return Kept[earnedCache](t.app) }
+
 // earnings are what employees earned under the wage base, by file of the run and
 // employee. What is kept is never changed.
 type earnings map[int64]map[int64]money.Amount

@@ -12,6 +12,7 @@ import (
 	"strings"
 
 	"coatrack/internal/core/opening"
+	"coatrack/internal/core/money"
 	"coatrack/internal/core/table"
 	"coatrack/internal/files"
 	"coatrack/internal/store"
@@ -255,7 +256,7 @@ func (t *Tx) storeAndRead(b *store.Batch, data []byte, src table.Source, f *file
 	if err := json.Unmarshal(b.Settings, &set); err != nil {
 		return err
 	}
-	if err := t.knowBalances(b); err != nil { // before the reading, which asks nothing of the database
+	if err := t.before(b); err != nil { // before the reading, which asks nothing of the database
 		return err
 	}
 	again, err := f.Records(b.Sheet)
@@ -385,7 +386,7 @@ func (t *Tx) settings(b *store.Batch) (table.Settings, error) {
 
 // read reads a stored batch anew. rows is called for each data row.
 func (t *Tx) read(b *store.Batch, rows func(table.Row)) (*table.Reading, []byte, error) {
-	if err := t.knowBalances(b); err != nil {
+	if err := t.before(b); err != nil {
 		return nil, nil, err
 	}
 	set, err := t.settings(b)
@@ -406,8 +407,8 @@ func (t *Tx) readFrom(src table.Source, b *store.Batch, set table.Settings, rows
 			classes[rec-1] = classLetters[c]
 		}
 	}}
-	if b.Purpose == string(table.AsCrosswalk) {
-		opt.Balance = t.oldBalance
+	if t.balances != nil && b.Purpose == string(table.AsCrosswalk) {
+		opt.Balance = func(number, name string) (money.Amount, bool) { return t.oldBalance(number, name) }
 	}
 	if dated(b.Purpose) {
 		opt.Expect = string(t.Client.Opening().Before())

@@ -69,6 +69,12 @@ type itemFacts struct {
 	labels          map[[2]string]*store.Label // by what tells a party
 }
 
+// listFacts turns the rows of a list of open items into facts.
+func listFacts(source, day string, as table.As) func(*table.Row) store.NewFact {
+	items := itemFacts{source, day, as, map[[2]string]*store.Label{}}
+	return items.of
+}
+
 func (f *itemFacts) of(row *table.Row) store.NewFact {
 	d := itemDims{Doc: row.Doc, Number: row.Number, Day: row.Date, Due: row.Due, Terms: row.Terms, Tags: row.Tags}
 	var values [3]int64
@@ -537,7 +543,7 @@ func (t *Tx) postItems(b *store.Batch, dropGone []string) (int64, error) {
 				return 0, err
 			}
 		}
-		t.memo = nil
+		t.forget()
 		if d, od, err = t.draftOf(b, in, dropGone); err != nil {
 			return 0, err
 		}

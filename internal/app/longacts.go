@@ -2,7 +2,6 @@ package app
 
 import (
 	"context"
-	"database/sql"
 	"encoding/json"
 	"errors"
 	"slices"
@@ -52,9 +51,6 @@ var LongActs = []string{"post-items", "take-in", "take-back-opening"}
 
 // silent is after how long without a sign of life a running act counts as dead.
 const silent = 15 * time.Second
-
-// Queue hands a long act to whatever runs them, within the transaction.
-type Queue func(ctx context.Context, tx *sql.Tx, firm, ledger, act int64) error
 
 // BeginLong asks for a long act.
 func (a *App) BeginLong(ctx context.Context, who Who, ledgerID int64, act string, args LongArgs) (LongAct, error) {

@@ -456,8 +456,10 @@ func (t *Tx) takeBack(unit int64, note string) error {
 	if later != 0 {
 		return &Error{What: Conflict, Code: "corrected-later", Message: "a later list corrected items of this one; take that one back first, or take all of the opening back", Detail: map[string]int64{"unit": later}}
 	}
-	if err := t.payBack(unit, note); err != nil {
-		return err
+	for _, undo := range t.app.Reversals {
+		if err := undo(t, unit, note); err != nil {
+			return err
+		}
 	}
 	id, err := t.TakeBack(unit, t.Who.Person.ID, note)
 	if err != nil {

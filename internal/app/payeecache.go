@@ -91,11 +91,12 @@ func (c *bookCache) put(k bookKey, b *payeeBook) {
 // payeeBook is a year's book: as it was added up at this version of the ledger, or added
 // up now. What is kept is never changed; a request works on a copy of what it may fill.
 func (t *Tx) payeeBook(year int) (*payeeBook, error) {
-	if t.books == nil {
+	if !t.reads {
 		return t.loadBook(year)
 	}
+	cache := Kept[bookCache](t.app)
 	k := bookKey{t.Ledger, year}
-	if b := t.books.get(k, t.Client.Version); b != nil {
+	if b := cache.get(k, t.Client.Version); b != nil {
 		mine := *b
 		mine.t, mine.who = t, maps.Clone(b.who)
 		return &mine, nil
@@ -107,7 +108,7 @@ func (t *Tx) payeeBook(year int) (*payeeBook, error) {
 	b.version = t.Client.Version
 	kept := *b
 	kept.t, kept.who = nil, maps.Clone(b.who)
-	t.books.put(k, &kept)
+	cache.put(k, &kept)
 	return b, nil
 }
 
@@ -116,18 +117,18 @@ func (t *Tx) payeeBook(year int) (*payeeBook, error) {
 // to what it returns.
 func (t *Tx) paidGroups(year int) ([]store.PaidGroup, error) {
 	add := func() ([]store.PaidGroup, error) { return t.PaidGroups(year) }
-	if t.books == nil {
+	if !t.reads {
 		return add()
 	}
-	return t.books.sums.of(bookKey{t.Ledger, year}, t.Client.PaidVersion, add)
+	return Kept[bookCache](t.app).sums.of(bookKey{t.Ledger, year}, t.Client.PaidVersion, add)
 }
 
 // whoIsPaid is kept likewise. Only who is filled later, so each book has its own.
 func (t *Tx) whoIsPaid() (whoIsPaid, error) {
-	if t.books == nil {
+	if !t.reads {
 		return t.readPeople()
 	}
-	p, err := t.books.folk.of(t.Ledger, t.Client.PeopleVersion, t.readPeople)
+	p, err := Kept[bookCache](t.app).folk.of(t.Ledger, t.Client.PeopleVersion, func() (whoIsPaid, error) { return t.readPeople() })
 	p.who = maps.Clone(p.who)
 	return p, err
 }

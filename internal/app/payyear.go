@@ -130,7 +130,7 @@ func (t *Tx) byEmployee(runs []payRunRow, items []payItemRow, c counts) (earning
 	for _, o := range runs {
 		w := c.of(o, light[o.ID], items)
 		k := earnedKey{t.Ledger, o.BatchID, o.Reading, w.fedBy()}
-		if e, ok := t.runs.get(k); ok {
+		if e, ok := t.earned().get(k); ok {
 			out[o.BatchID] = e
 			continue
 		}
@@ -146,7 +146,7 @@ func (t *Tx) byEmployee(runs []payRunRow, items []payItemRow, c counts) (earning
 	}
 	for batch, k := range keys {
 		if !t.imported {
-			t.runs.put(k, out[batch])
+			t.earned().put(k, out[batch])
 		}
 	}
 	return out, nil
@@ -161,7 +161,7 @@ func (t *Tx) remember(r payRunRow, run *payroll.Run, items []payItemRow, facts [
 	for _, c := range []counts{underBase(year), ofMedicare(year), netPay} {
 		w := c.of(r, run, items)
 		k := earnedKey{t.Ledger, r.BatchID, r.Reading, w.fedBy()}
-		if _, ok := t.runs.get(k); ok {
+		if _, ok := t.earned().get(k); ok {
 			continue
 		}
 		sums, parts := map[int64]money.Amount{}, map[int64][]int{}
@@ -173,7 +173,7 @@ func (t *Tx) remember(r payRunRow, run *payroll.Run, items []payItemRow, facts [
 				sums[f.Employee] += money.Amount(f.Amount * w.signs[n] / w.dens[n])
 			}
 		}
-		t.runs.put(k, sums)
+		t.earned().put(k, sums)
 	}
 }
 

@@ -224,7 +224,7 @@ type view struct {
 }
 
 func (t *Tx) view() (*view, error) {
-	t.memo = &memo{}
+	t.loadOnce()
 	v := &view{t: t, landed: map[int64]int{}, accepted: map[string]proof.Acceptance{}, waiting: map[string]int{}, sheetLoose: map[string]int{}}
 	var err error
 	step := func(f func() error) {
@@ -440,7 +440,7 @@ func (a *App) AcceptProof(ctx context.Context, who Who, ledgerID int64, key, rea
 		if err != nil {
 			return err
 		}
-		t.memo = nil
+		t.forget()
 		for _, p := range v.proofs() {
 			if p.Key != key {
 				continue

@@ -82,10 +82,9 @@ func targetsOf(as []chart.Account) []mapping.Target {
 	return out
 }
 
-func (t *Tx) rackData() (*rackData, error) {
-	if t.memo != nil && t.memo.rack != nil {
-		return t.memo.rack, nil
-	}
+func (t *Tx) rackData() (*rackData, error) { return Remembered(t, func() (*rackData, error) { return t.loadRack() }) }
+
+func (t *Tx) loadRack() (*rackData, error) {
 	as, err := t.accounts()
 	if err != nil {
 		return nil, err
@@ -115,9 +114,6 @@ func (t *Tx) rackData() (*rackData, error) {
 	}
 	if d.kits, err = t.laidKits(as); err != nil {
 		return nil, err
-	}
-	if t.memo != nil {
-		t.memo.rack = d
 	}
 	return d, nil
 }
@@ -178,21 +174,17 @@ func (t *Tx) facts(b *store.Batch) ([]store.Fact, error) {
 }
 
 func (t *Tx) labels() (map[int64]store.Label, error) {
-	if t.memo != nil && t.memo.labels != nil {
-		return t.memo.labels, nil
-	}
-	var ls []store.Label
-	if err := t.Where("ledger_id = ?", t.Ledger).Find(&ls).Error; err != nil {
-		return nil, err
-	}
-	out := make(map[int64]store.Label, len(ls))
-	for _, l := range ls {
-		out[l.ID] = l
-	}
-	if t.memo != nil {
-		t.memo.labels = out
-	}
-	return out, nil
+	return Remembered(t, func() (map[int64]store.Label, error) {
+		var ls []store.Label
+		if err := t.Where("ledger_id = ?", t.Ledger).Find(&ls).Error; err != nil {
+			return nil, err
+		}
+		out := make(map[int64]store.Label, len(ls))
+		for _, l := range ls {
+			out[l.ID] = l
+		}
+		return out, nil
+	})
 }
 
 func groupOf(l store.Label) string {

@@ -289,7 +289,7 @@ type Overview struct {
 func (a *App) GetOpenings(ctx context.Context, who Who, ledgerID int64) (Overview, error) {
 	out := Overview{Sides: []Side{}}
 	err := a.in(ctx, who, ledgerID, Read, func(t *Tx) error {
-		t.memo = &memo{}
+		t.loadOnce()
 		for _, s := range []string{opening.Receivable, opening.Payable} {
 			x, err := t.side(s)
 			if err != nil {

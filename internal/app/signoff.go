@@ -113,7 +113,7 @@ func (a *App) SignOpening(ctx context.Context, who Who, ledgerID int64, note str
 		if err != nil {
 			return err
 		}
-		t.memo = nil
+		t.forget()
 		if s.Signed {
 			return fail(Conflict, "signed-already", "the opening was signed off by %s already", s.By.Name)
 		}

@@ -80,8 +80,8 @@ func (a *App) TakeIn(ctx context.Context, who Who, ledgerID, id int64, how Takin
 		if err := t.takeIn(b, how); err != nil {
 			return err
 		}
-		if b.Purpose == string(table.AsRegister) {
-			if err := t.autoPost(b.ID); err != nil {
+		if after := importers[table.As(b.Purpose)].After; after != nil {
+			if err := after(t, b.ID); err != nil {
 				return err
 			}
 		}
@@ -103,7 +103,7 @@ func (t *Tx) takeIn(b *store.Batch, how Taking) error {
 	var r *table.Reading
 	var classes []byte
 	var err error
-	if as == table.AsTrialBalance || as.Items() {
+	if importers[as].Facts != nil {
 		r, classes, err = t.takeFacts(b, as)
 	} else {
 		r, classes, err = t.read(b, func(row table.Row) { rows = append(rows, row) })
@@ -114,26 +114,10 @@ func (t *Tx) takeIn(b *store.Batch, how Taking) error {
 	if r.Refused() {
 		return fail(Invalid, "file-refused", "%s cannot be taken in: %s", b.Name, firstRefusal(r))
 	}
-	switch as {
-	case table.AsChart:
-		err = t.applyChart(b, rows, how.Deactivate)
-	case table.AsParties:
-		err = t.applyParties(b, rows, how.Same)
-	case table.AsUncleared, table.AsStatement:
-		err = t.applyBank(b, r, rows, how.AccountID)
-	case table.AsCrosswalk:
-		err = t.applyCrosswalk(b, r, rows)
-	case table.AsPayBill:
-		err = t.takeBill(b, r, rows)
-	case table.AsForms:
-		err = t.takeForms(b, rows)
-	case table.AsRegister, table.AsToDate:
-		err = t.takeRegister(b, r, rows, how)
-	case table.AsPayments, table.AsPrior:
-		err = t.takePayments(b, rows, how.GoneLines)
-	}
-	if err != nil {
-		return err
+	if apply := importers[as].Apply; apply != nil {
+		if err := apply(t, Import{b, r, rows, how}); err != nil {
+			return err
+		}
 	}
 	set, err := t.settings(b)
 	if err != nil {
@@ -189,18 +173,14 @@ func (t *Tx) takeFacts(b *store.Batch, as table.As) (*table.Reading, []byte, err
 		return o
 	})
 	facts := t.FactsOf(b.ID, b.Reading+1)
-	items := itemFacts{b.Source, day, as, map[[2]string]*store.Label{}}
+	fact := importers[as].Facts(b.Source, day, as)
 	for rows := range ahead {
 		if err != nil {
 			continue // until the reading ends
 		}
 		some := make([]store.NewFact, len(rows))
 		for i := range rows {
-			if row := &rows[i]; as == table.AsTrialBalance {
-				some[i] = store.NewFact{Label: labelOf(b.Source, *row), Day: day, Amount: row.Amount, Record: row.Record, Line: row.Line, Col: row.Cell}
-			} else {
-				some[i] = items.of(row)
-			}
+			some[i] = fact(&rows[i])
 		}
 		if err = facts.Add(some); err != nil {
 			stop()
@@ -223,6 +203,13 @@ func firstRefusal(r *table.Reading) string {
 		}
 	}
 	return ""
+}
+
+// balanceFacts turns the rows of a trial balance into facts.
+func balanceFacts(source, day string) func(*table.Row) store.NewFact {
+	return func(row *table.Row) store.NewFact {
+		return store.NewFact{Label: labelOf(source, *row), Day: day, Amount: row.Amount, Record: row.Record, Line: row.Line, Col: row.Cell}
+	}
 }
 
 // labelOf turns a row into the label it stands under. Its key is the outside id,
@@ -264,16 +251,7 @@ func (a *App) PutBack(ctx context.Context, who Who, ledgerID, id int64) (Batch, 
 		case now.State != "taken" && now.State != "aside":
 			return fail(Conflict, "not-taken", "%s is on the sheet already", now.Name)
 		}
-		if err := t.bankBack(id); err != nil {
-			return err
-		}
-		if err := t.paidBack(id); err != nil {
-			return err
-		}
-		if err := t.formsBack(id); err != nil {
-			return err
-		}
-		if err := t.summaryBack(id); err != nil {
+		if err := t.undoImport(id); err != nil {
 			return err
 		}
 		if err := t.Exec(`update batch set state = 'sheet', version = version + 1 where ledger_id = ? and id = ?`, t.Ledger, id).Error; err != nil {
@@ -311,16 +289,7 @@ func (a *App) SetAside(ctx context.Context, who Who, ledgerID, id int64, destroy
 		if b.State == "destroyed" || b.State == "taken" && (posted > 0 || b.Purpose == string(table.AsChart) || b.Purpose == string(table.AsParties) || b.Purpose == string(table.AsCrosswalk)) {
 			return fail(Conflict, "used", "%s was used; it is kept as evidence", b.Name)
 		}
-		if err := t.bankBack(id); err != nil {
-			return err
-		}
-		if err := t.paidBack(id); err != nil {
-			return err
-		}
-		if err := t.formsBack(id); err != nil {
-			return err
-		}
-		if err := t.summaryBack(id); err != nil {
+		if err := t.undoImport(id); err != nil {
 			return err
 		}
 		if !destroy {
