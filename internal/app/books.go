@@ -464,11 +464,7 @@ func (a *App) OldNewCSV(ctx context.Context, who Who, ledgerID int64) ([]byte, e
 	if err != nil {
 		return nil, err
 	}
-	client, err := a.GetClient(ctx, who, ledgerID)
-	if err != nil {
-		return nil, err
-	}
-	tb, err := a.GetTrialBalance(ctx, who, ledgerID, string(ledger.Day(client.OpeningDay).Before()))
+	tb, err := a.GetTrialBalance(ctx, who, ledgerID, d.Day)
 	if err != nil {
 		return nil, err
 	}

@@ -97,8 +97,16 @@ func (a *App) ExportBundle(ctx context.Context, who Who, ledgerID int64, w io.Wr
 		s.enc.SetEscapeHTML(false)
 		s.raw(`{"head":`)
 		s.value(head)
-		for _, part := range []func(*jsonStream) error{t.bundleChart(sees), t.bundleMapping, t.bundleFiles, t.bundleUnits, t.bundleItems, t.bundleBank, t.bundleRest(sees)} {
-			if err := part(s); err != nil {
+		for _, part := range []func() error{
+			func() error { return t.bundleChart(sees)(s) },
+			func() error { return t.bundleMapping(s) },
+			func() error { return t.bundleFiles(s) },
+			func() error { return t.bundleUnits(s) },
+			func() error { return t.bundleItems(s) },
+			func() error { return t.bundleBank(s) },
+			func() error { return t.bundleRest(sees)(s) },
+		} {
+			if err := part(); err != nil {
 				return err
 			}
 		}

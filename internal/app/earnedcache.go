@@ -32,7 +32,7 @@ type sumsKey struct {
 	reading              int
 }
 
-func (r payRunRow) sumsKey(ledger int64) sumsKey { return sumsKey{ledger, r.ID, r.Version, r.Reading} }
+func sumsKeyOf(r payRunRow, ledger int64) sumsKey { return sumsKey{ledger, r.ID, r.Version, r.Reading} }
 
 // sums are what a run adds up to, if that is known. What it returns is shared and never changed.
 func (c *earnedCache) sums(k sumsKey) (runSums, bool) {

@@ -134,7 +134,7 @@ func placeSaid(said string, feeds []payroll.Feed) (*string, error) {
 }
 
 // place is the state or locality that an item is of.
-func (p payItemRow) place(feeds []payroll.Feed) string {
+func placeOf(p payItemRow, feeds []payroll.Feed) string {
 	if p.Place != nil {
 		return *p.Place
 	}

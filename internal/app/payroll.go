@@ -198,7 +198,7 @@ func (t *Tx) sumsOfRuns(rs []payRunRow) (map[int64]runSums, error) {
 	out := map[int64]runSums{}
 	asked := map[int64]payRunRow{}
 	for _, r := range rs {
-		if s, ok := t.earned().sums(r.sumsKey(t.Ledger)); ok {
+		if s, ok := t.earned().sums(sumsKeyOf(r, t.Ledger)); ok {
 			out[r.ID] = s
 		} else {
 			asked[r.ID] = r
@@ -227,7 +227,7 @@ func (t *Tx) sumsOfRuns(rs []payRunRow) (map[int64]runSums, error) {
 		}
 		out[x.ID] = s
 		if !t.imported {
-			t.earned().add(asked[x.ID].sumsKey(t.Ledger), s)
+			t.earned().add(sumsKeyOf(asked[x.ID], t.Ledger), s)
 		}
 	}
 	return out, nil

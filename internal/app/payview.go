@@ -136,7 +136,7 @@ func (t *Tx) payrollView() (Payroll, error) {
 		year = t.Client.OpeningDay.Year()
 	}
 	for _, i := range items {
-		x := PayItem{ID: i.LabelID, Name: i.Name, Code: i.Code, Source: i.Source, Kind: i.Kind, Sure: i.Sure, Why: i.Why, Needs: needs[i.LabelID], Feeds: i.feeds(year), Place: i.place(i.feeds(year)), Placed: i.Place != nil, Said: i.Feeds != nil, Version: i.Version}
+		x := PayItem{ID: i.LabelID, Name: i.Name, Code: i.Code, Source: i.Source, Kind: i.Kind, Sure: i.Sure, Why: i.Why, Needs: needs[i.LabelID], Feeds: i.feeds(year), Place: placeOf(i, i.feeds(year)), Placed: i.Place != nil, Said: i.Feeds != nil, Version: i.Version}
 		if s, ok := payroll.SpecOf(payroll.Kind(i.Kind)); ok {
 			x.Section = string(s.Section)
 		}

@@ -305,7 +305,7 @@ func (t *Tx) payings(year int, source string) (out []payroll.Paying, prior bool,
 		for _, i := range itemsOf(items, r.Source) {
 			if _, known := kind[i.LabelID]; !known { // the same in every run
 				feeds[i.LabelID], kind[i.LabelID] = i.feeds(year), payroll.Kind(i.Kind)
-				place[i.LabelID], said[i.LabelID] = i.place(feeds[i.LabelID]), i.Place != nil
+				place[i.LabelID], said[i.LabelID] = placeOf(i, feeds[i.LabelID]), i.Place != nil
 			}
 			w.add(r, i.LabelID, sign(light[r.ID], i), 1, 1, mark)
 		}

@@ -18,8 +18,14 @@ import (
 func (a *App) WorkPaper(ctx context.Context, who Who, ledgerID int64, w io.Writer) error {
 	return a.in(ctx, who, ledgerID, Read, func(t *Tx) error {
 		p := files.Paper{Title: "Opening work paper", Client: t.Client.Name, Sub: fmt.Sprintf("as of %s, opens %s, %s, %s basis", dayBefore(t).Words(), t.Client.Opening().Words(), t.Client.EntityClass, t.Client.Method), Made: t.now.UTC(), By: who.Person.Name}
-		for _, part := range []func(*files.Paper) error{t.paperSign, t.paperBalances, t.paperSheet, t.paperItems, t.paperProofs} {
-			if err := part(&p); err != nil {
+		for _, part := range []func() error{
+			func() error { return t.paperSign(&p) },
+			func() error { return t.paperBalances(&p) },
+			func() error { return t.paperSheet(&p) },
+			func() error { return t.paperItems(&p) },
+			func() error { return t.paperProofs(&p) },
+		} {
+			if err := part(); err != nil {
 				return err
 			}
 		}
