@@ -20,6 +20,9 @@ import (
 	"time"
 
 	"coatrack/internal/app"
+	"coatrack/internal/app/act"
+	"coatrack/internal/app/clients"
+	"coatrack/internal/app/sheet"
 	"coatrack/internal/core/table"
 	"coatrack/internal/files"
 	"coatrack/internal/store"
@@ -114,18 +117,18 @@ func BenchmarkReadMillionRows(b *testing.B) {
 	say(b, "reading 1,000,000 rows (%d MB): %s; encoding/csv alone %s; ratio %.2f", len(data)>>20, x.Round(time.Millisecond), y.Round(time.Millisecond), ratio)
 }
 
-func desk(b *testing.B) (*app.App, app.Who, int64, string) {
+func desk(b *testing.B) (*app.App, act.Who, int64, string) {
 	owner, dsn := pgtest.DSNs(b)
 	s := pgtest.OpenDSN(b, dsn)
 	a := app.New(s)
 	ctx := context.Background()
 	firm, err := a.EnsureFirm(ctx, "Bench")
 	require.NoError(b, err)
-	_, err = a.AddPerson(ctx, firm, app.NewPerson{Email: "b@example.com", Name: "B B", Role: "owner", Password: "long enough"})
+	_, err = a.AddPerson(ctx, firm, clients.NewPerson{Email: "b@example.com", Name: "B B", Role: "owner", Password: "long enough"})
 	require.NoError(b, err)
 	w, err := a.SignIn(ctx, "b@example.com", "long enough")
 	require.NoError(b, err)
-	c, err := a.NewClient(ctx, w, app.Facts{Name: "Bench", EntityClass: "nonprofit", FiscalYearEnd: 12, Method: "accrual", Currency: "USD", OpeningDay: "2026-07-01"})
+	c, err := a.NewClient(ctx, w, act.Facts{Name: "Bench", EntityClass: "nonprofit", FiscalYearEnd: 12, Method: "accrual", Currency: "USD", OpeningDay: "2026-07-01"})
 	require.NoError(b, err)
 	return a, w, c.ID, owner
 }
@@ -179,7 +182,7 @@ func BenchmarkStoreBatch(b *testing.B) {
 }
 
 // lines posts n lines of accounts straight as the owner, in entries of 1,000.
-func lines(b *testing.B, a *app.App, w app.Who, client int64, owner string, n int) {
+func lines(b *testing.B, a *app.App, w act.Who, client int64, owner string, n int) {
 	ctx := context.Background()
 	c, err := pgx.Connect(ctx, owner)
 	require.NoError(b, err)
@@ -205,7 +208,7 @@ func BenchmarkTrialBalance(b *testing.B) {
 	ctx := context.Background()
 	a, w, small, owner := desk(b)
 	lines(b, a, w, small, owner, 10_000)
-	c, err := a.NewClient(ctx, w, app.Facts{Name: "Large", EntityClass: "nonprofit", FiscalYearEnd: 12, Method: "accrual", Currency: "USD", OpeningDay: "2026-07-01"})
+	c, err := a.NewClient(ctx, w, act.Facts{Name: "Large", EntityClass: "nonprofit", FiscalYearEnd: 12, Method: "accrual", Currency: "USD", OpeningDay: "2026-07-01"})
 	require.NoError(b, err)
 	lines(b, a, w, c.ID, owner, 1_000_000)
 	get := func(id int64) func() {
@@ -231,11 +234,11 @@ func BenchmarkRackOf10000Labels(b *testing.B) {
 	}
 	bt, err := a.Receive(ctx, w, client, "chart", "", "c.csv", []byte(ch.String()))
 	require.NoError(b, err)
-	_, err = a.TakeIn(ctx, w, client, bt.ID, app.Taking{})
+	_, err = a.TakeIn(ctx, w, client, bt.ID, sheet.Taking{})
 	require.NoError(b, err)
 	bt, err = a.Receive(ctx, w, client, "trial-balance", "", "tb.csv", balance(10_000, false))
 	require.NoError(b, err)
-	_, err = a.TakeIn(ctx, w, client, bt.ID, app.Taking{})
+	_, err = a.TakeIn(ctx, w, client, bt.ID, sheet.Taking{})
 	require.NoError(b, err)
 	t := median(runs, func() {
 		r, err := a.GetRack(ctx, w, client)

@@ -10,6 +10,10 @@ import (
 	"time"
 
 	"coatrack/internal/app"
+	"coatrack/internal/app/act"
+	"coatrack/internal/app/parties"
+	rackroom "coatrack/internal/app/rack"
+	"coatrack/internal/app/sheet"
 	"coatrack/internal/core/table"
 	"coatrack/internal/files"
 	"coatrack/internal/store/pgtest"
@@ -45,13 +49,13 @@ func customers() []byte {
 }
 
 // withParties is a client whose old receivables are what the list adds up to, with its customers.
-func withParties(b *testing.B) (a *app.App, w app.Who, client int64, owner string) {
+func withParties(b *testing.B) (a *app.App, w act.Who, client int64, owner string) {
 	ctx := context.Background()
 	a, w, client, owner = desk(b)
 	take := func(as, name string, data []byte) {
 		x, err := a.Receive(ctx, w, client, as, "", name, data)
 		require.NoError(b, err)
-		_, err = a.TakeIn(ctx, w, client, x.ID, app.Taking{})
+		_, err = a.TakeIn(ctx, w, client, x.ID, sheet.Taking{})
 		require.NoError(b, err)
 	}
 	take("chart", "c.csv", []byte("Number,Name,Kind\n1200,Receivables,Accounts receivable\n1010,Bank,Bank\n3000,Net assets,Equity\n"))
@@ -66,7 +70,7 @@ func withParties(b *testing.B) (a *app.App, w app.Who, client int64, owner strin
 	for _, r := range rack.Rows {
 		for _, x := range rack.Targets {
 			if x.Number == r.Number {
-				_, err := a.Bind(ctx, w, client, app.Choice{LabelIDs: []int64{r.LabelID}, AccountID: x.ID})
+				_, err := a.Bind(ctx, w, client, rackroom.Choice{LabelIDs: []int64{r.LabelID}, AccountID: x.ID})
 				require.NoError(b, err)
 			}
 		}
@@ -94,7 +98,7 @@ func BenchmarkOpenItems(b *testing.B) {
 		return time.Since(s)
 	}
 	var a *app.App
-	var w app.Who
+	var w act.Who
 	var client int64
 	var c *pgx.Conn
 	var ratios []float64
@@ -115,13 +119,13 @@ func BenchmarkOpenItems(b *testing.B) {
 		}
 		// The clock of a shared machine changes within seconds: the COPY is timed before and after.
 		before := median(3, copyRaw)
-		var file app.Batch
+		var file sheet.Batch
 		recv := stage(func() {
 			file, err = a.Receive(ctx, w, client, "open-invoices", "", "i.csv", data)
 			require.NoError(b, err)
 		})
 		took := stage(func() {
-			_, err := a.TakeIn(ctx, w, client, file.ID, app.Taking{})
+			_, err := a.TakeIn(ctx, w, client, file.ID, sheet.Taking{})
 			require.NoError(b, err)
 		})
 		settle := stage(func() {
@@ -132,7 +136,7 @@ func BenchmarkOpenItems(b *testing.B) {
 			for i, n := range needs {
 				ids[i] = n.LabelID
 			}
-			_, err = a.BindParties(ctx, w, client, app.PartyChoice{LabelIDs: ids, Accept: true})
+			_, err = a.BindParties(ctx, w, client, parties.PartyChoice{LabelIDs: ids, Accept: true})
 			require.NoError(b, err)
 		})
 		posted := stage(func() {
@@ -163,7 +167,7 @@ func BenchmarkOpenItems(b *testing.B) {
 	})
 	second, err := a.Receive(ctx, w, client, "open-invoices", "", "i2.csv", fixed)
 	require.NoError(b, err)
-	_, err = a.TakeIn(ctx, w, client, second.ID, app.Taking{})
+	_, err = a.TakeIn(ctx, w, client, second.ID, sheet.Taking{})
 	require.NoError(b, err)
 	show := func() {
 		d, err := a.GetItemsDraft(ctx, w, client, second.ID, nil)
@@ -198,11 +202,11 @@ func BenchmarkEffect(b *testing.B) {
 	a, w, client, owner := desk(b)
 	x, err := a.Receive(ctx, w, client, "chart", "", "c.csv", []byte("Number,Name,Kind\n6000,Rent,Expense\n6100,Light,Expense\n3000,Net assets,Equity\n"))
 	require.NoError(b, err)
-	_, err = a.TakeIn(ctx, w, client, x.ID, app.Taking{})
+	_, err = a.TakeIn(ctx, w, client, x.ID, sheet.Taking{})
 	require.NoError(b, err)
 	x, err = a.Receive(ctx, w, client, "trial-balance", "", "t.csv", []byte("No,Account,Debit,Credit\n1,Rent,10.00,\n2,Capital,,10.00\n"))
 	require.NoError(b, err)
-	_, err = a.TakeIn(ctx, w, client, x.ID, app.Taking{})
+	_, err = a.TakeIn(ctx, w, client, x.ID, sheet.Taking{})
 	require.NoError(b, err)
 	r, err := a.GetRack(ctx, w, client)
 	require.NoError(b, err)

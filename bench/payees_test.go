@@ -9,7 +9,10 @@ import (
 	"testing"
 	"time"
 
-	"coatrack/internal/app"
+	"coatrack/internal/app/act"
+	"coatrack/internal/app/parties"
+	payeesroom "coatrack/internal/app/payees"
+	"coatrack/internal/app/sheet"
 	"coatrack/internal/core/payees"
 
 	"github.com/jackc/pgx/v5"
@@ -84,12 +87,12 @@ func BenchmarkImportVendors(b *testing.B) {
 	}
 	var took []time.Duration
 	imported := func() {
-		c, err := a.NewClient(ctx, w, app.Facts{Name: fmt.Sprint("Vendors ", n), EntityClass: "sole proprietor", FiscalYearEnd: 12, Method: "cash", Currency: "USD", OpeningDay: "2026-01-01"})
+		c, err := a.NewClient(ctx, w, act.Facts{Name: fmt.Sprint("Vendors ", n), EntityClass: "sole proprietor", FiscalYearEnd: 12, Method: "cash", Currency: "USD", OpeningDay: "2026-01-01"})
 		ok(err)
 		x, err := a.Receive(ctx, w, c.ID, "parties", "", "v.csv", data)
 		ok(err)
 		start := time.Now()
-		_, err = a.TakeIn(ctx, w, c.ID, x.ID, app.Taking{})
+		_, err = a.TakeIn(ctx, w, c.ID, x.ID, sheet.Taking{})
 		ok(err)
 		took = append(took, time.Since(start))
 	}
@@ -106,13 +109,13 @@ func BenchmarkPayees(b *testing.B) {
 	a, w, _, owner := desk(b)
 	a.Now = func() time.Time { return time.Date(2026, 11, 25, 12, 0, 0, 0, time.UTC) }
 	ok := func(err error) { b.Helper(); require.NoError(b, err) }
-	own, err := a.NewClient(ctx, w, app.Facts{Name: "A year of payments", LegalName: "A year of payments LLC", EntityClass: "sole proprietor", FiscalYearEnd: 12, Method: "cash", Currency: "USD", OpeningDay: "2026-01-01"})
+	own, err := a.NewClient(ctx, w, act.Facts{Name: "A year of payments", LegalName: "A year of payments LLC", EntityClass: "sole proprietor", FiscalYearEnd: 12, Method: "cash", Currency: "USD", OpeningDay: "2026-01-01"})
 	ok(err)
 	client := own.ID
-	in := func(as, name string, data []byte) app.Batch {
+	in := func(as, name string, data []byte) sheet.Batch {
 		x, err := a.Receive(ctx, w, client, as, "", name, data)
 		ok(err)
-		x, err = a.TakeIn(ctx, w, client, x.ID, app.Taking{})
+		x, err = a.TakeIn(ctx, w, client, x.ID, sheet.Taking{})
 		ok(err)
 		return x
 	}
@@ -130,7 +133,7 @@ func BenchmarkPayees(b *testing.B) {
 	x, err := a.Receive(ctx, w, client, "vendor-payments", "", "p.csv", data)
 	ok(err)
 	received := time.Since(start)
-	_, err = a.TakeIn(ctx, w, client, x.ID, app.Taking{})
+	_, err = a.TakeIn(ctx, w, client, x.ID, sheet.Taking{})
 	ok(err)
 	taken := time.Since(start) - received
 	v, err := a.GetPayees(ctx, w, client, 2026)
@@ -160,14 +163,14 @@ func BenchmarkPayees(b *testing.B) {
 	for _, n := range needs {
 		ids = append(ids, n.LabelID)
 	}
-	_, err = a.BindParties(ctx, w, client, app.PartyChoice{LabelIDs: ids, Accept: true})
+	_, err = a.BindParties(ctx, w, client, parties.PartyChoice{LabelIDs: ids, Accept: true})
 	ok(err)
 	var keys []string
 	for _, n := range v.Accounts {
 		keys = append(keys, n.Key)
 	}
-	ok(a.BindBoxes(ctx, w, client, 2026, app.BoxChoice{Keys: keys[:15], Box: "NEC 1"}))
-	ok(a.BindBoxes(ctx, w, client, 2026, app.BoxChoice{Keys: keys[15:], LeaveOut: "goods"}))
+	ok(a.BindBoxes(ctx, w, client, 2026, payeesroom.BoxChoice{Keys: keys[:15], Box: "NEC 1"}))
+	ok(a.BindBoxes(ctx, w, client, 2026, payeesroom.BoxChoice{Keys: keys[15:], LeaveOut: "goods"}))
 
 	// The buckets of the stored year against one aggregate by vendor and box.
 	aggregate := func() {
@@ -188,7 +191,7 @@ func BenchmarkPayees(b *testing.B) {
 	// After an act the year is added up anew; asked again at the same version it is not.
 	var anew []time.Duration
 	for range 11 {
-		ok(a.SayThreshold(ctx, w, client, app.OwnThreshold{Year: 2026, Box: "MISC 3"}))
+		ok(a.SayThreshold(ctx, w, client, payeesroom.OwnThreshold{Year: 2026, Box: "MISC 3"}))
 		s := time.Now()
 		look()
 		anew = append(anew, time.Since(s))
@@ -197,7 +200,7 @@ func BenchmarkPayees(b *testing.B) {
 	again, sum, ratio := pair(11, look, aggregate)
 	say(b, "buckets of a stored year, with the list of payees: added up anew %s, asked again %s; one SQL aggregate by vendor and box: %s; ratios %.2f and %.2f", anew[5].Round(time.Millisecond), again.Round(time.Millisecond), sum.Round(time.Millisecond), float64(anew[5])/float64(sum), ratio)
 	effect := median(11, func() {
-		e, err := a.BoxEffectOf(ctx, w, client, 2026, app.BoxChoice{Keys: keys[:1], Box: "MISC 1"})
+		e, err := a.BoxEffectOf(ctx, w, client, 2026, payeesroom.BoxChoice{Keys: keys[:1], Box: "MISC 1"})
 		ok(err)
 		require.Greater(b, e.Lines, paidLines/25)
 	})

@@ -8,7 +8,10 @@ import (
 	"testing"
 	"time"
 
-	"coatrack/internal/app"
+	"coatrack/internal/app/act"
+	"coatrack/internal/app/clients"
+	"coatrack/internal/app/payroll"
+	"coatrack/internal/app/sheet"
 
 	"github.com/jackc/pgx/v5"
 	"github.com/stretchr/testify/require"
@@ -114,13 +117,13 @@ func BenchmarkPayroll(b *testing.B) {
 	ctx := context.Background()
 	a, w, _, owner := desk(b)
 	ok := func(err error) { b.Helper(); require.NoError(b, err) }
-	own, err := a.NewClient(ctx, w, app.Facts{Name: "A year of pay", LegalName: "A year of pay LLC", EntityClass: "sole proprietor", FiscalYearEnd: 12, Method: "accrual", Currency: "USD", OpeningDay: "2026-01-01"})
+	own, err := a.NewClient(ctx, w, act.Facts{Name: "A year of pay", LegalName: "A year of pay LLC", EntityClass: "sole proprietor", FiscalYearEnd: 12, Method: "accrual", Currency: "USD", OpeningDay: "2026-01-01"})
 	ok(err)
 	client := own.ID
-	in := func(as, name string, data []byte) app.Batch {
+	in := func(as, name string, data []byte) sheet.Batch {
 		x, err := a.Receive(ctx, w, client, as, "", name, data)
 		ok(err)
-		_, err = a.TakeIn(ctx, w, client, x.ID, app.Taking{})
+		_, err = a.TakeIn(ctx, w, client, x.ID, sheet.Taking{})
 		ok(err)
 		return x
 	}
@@ -131,7 +134,7 @@ func BenchmarkPayroll(b *testing.B) {
 	for _, x := range ch.Accounts {
 		id[x.Number] = x.ID
 	}
-	_, err = a.GiveRoles(ctx, w, client, []app.RoleGift{{Role: "payroll tax liability", AccountID: id["2200"]}, {Role: "employee deductions", AccountID: id["2250"]}, {Role: "wages", AccountID: id["6010"]}, {Role: "employer tax", AccountID: id["6040"]}, {Role: "employer benefits", AccountID: id["6050"]}, {Role: "reimbursements", AccountID: id["6070"]}})
+	_, err = a.GiveRoles(ctx, w, client, []clients.RoleGift{{Role: "payroll tax liability", AccountID: id["2200"]}, {Role: "employee deductions", AccountID: id["2250"]}, {Role: "wages", AccountID: id["6010"]}, {Role: "employer tax", AccountID: id["6040"]}, {Role: "employer benefits", AccountID: id["6050"]}, {Role: "reimbursements", AccountID: id["6070"]}})
 	ok(err)
 
 	files := make([][]byte, weeks)
@@ -170,7 +173,7 @@ func BenchmarkPayroll(b *testing.B) {
 			for _, i := range p.Items {
 				require.True(b, i.Sure, "%s is %q", i.Name, i.Kind)
 			}
-			ok(a.SetPayRules(ctx, w, client, p.Runs[0].Source, app.PayRules{Shape: "clearing", TaxWith: "run", Expected: true, BankID: id["1010"]}))
+			ok(a.SetPayRules(ctx, w, client, p.Runs[0].Source, payroll.PayRules{Shape: "clearing", TaxWith: "run", Expected: true, BankID: id["1010"]}))
 			_, err = a.AcceptPay(ctx, w, client, 0.3)
 			ok(err)
 		}
@@ -202,7 +205,7 @@ func BenchmarkPayroll(b *testing.B) {
 		}
 	}
 	effect := median(10, func() {
-		fx, err := a.PayEffect(ctx, w, client, app.PayBinding{Needs: []app.PayNeedKey{{ItemID: overtime, Facet: "expense"}}, AccountID: id["6015"]})
+		fx, err := a.PayEffect(ctx, w, client, payroll.PayBinding{Needs: []payroll.PayNeedKey{{ItemID: overtime, Facet: "expense"}}, AccountID: id["6015"]})
 		ok(err)
 		require.Len(b, fx, weeks)
 	})
@@ -218,14 +221,14 @@ func BenchmarkPayForms(b *testing.B) {
 	ctx := context.Background()
 	a, w, _, owner := desk(b)
 	ok := func(err error) { b.Helper(); require.NoError(b, err) }
-	own, err := a.NewClient(ctx, w, app.Facts{Name: "A year of pay", LegalName: "A year of pay LLC", EntityClass: "sole proprietor", FiscalYearEnd: 12, Method: "accrual", Currency: "USD", OpeningDay: "2026-01-01"})
+	own, err := a.NewClient(ctx, w, act.Facts{Name: "A year of pay", LegalName: "A year of pay LLC", EntityClass: "sole proprietor", FiscalYearEnd: 12, Method: "accrual", Currency: "USD", OpeningDay: "2026-01-01"})
 	ok(err)
 	client := own.ID
 	for k := range months {
 		data, _ := register(people, k*4)
 		x, err := a.Receive(ctx, w, client, "payroll-register", "", fmt.Sprintf("month %d.csv", k), data)
 		ok(err)
-		_, err = a.TakeIn(ctx, w, client, x.ID, app.Taking{})
+		_, err = a.TakeIn(ctx, w, client, x.ID, sheet.Taking{})
 		ok(err)
 	}
 	c, err := pgx.Connect(ctx, owner)

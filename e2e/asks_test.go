@@ -5,7 +5,7 @@ import (
 	"testing"
 	"time"
 
-	"coatrack/internal/app"
+	"coatrack/internal/app/act"
 
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
@@ -43,7 +43,7 @@ func (d *desk) units(client int64) int {
 	return len(u)
 }
 
-func (d *desk) me() app.Who {
+func (d *desk) me() act.Who {
 	d.t.Helper()
 	w, err := d.app.SignIn(d.t.Context(), mail, pw)
 	require.NoError(d.t, err)

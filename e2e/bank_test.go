@@ -4,7 +4,9 @@ import (
 	"fmt"
 	"testing"
 
-	"coatrack/internal/app"
+	"coatrack/internal/app/act"
+	rackroom "coatrack/internal/app/rack"
+	"coatrack/internal/app/sheet"
 
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/require"
@@ -17,7 +19,7 @@ func TestASignedBankIsUnlockedBeforeItIsChanged(t *testing.T) {
 	ctx := t.Context()
 	who, err := d.app.SignIn(ctx, mail, pw)
 	require.NoError(t, err)
-	c, err := d.app.NewClient(ctx, who, app.Facts{Name: "Tern Wharf", LegalName: "Tern Wharf LLC", EntityClass: "LLC taxed as S corporation", FiscalYearEnd: 12, Method: "accrual", Currency: "USD", OpeningDay: "2026-07-01"})
+	c, err := d.app.NewClient(ctx, who, act.Facts{Name: "Tern Wharf", LegalName: "Tern Wharf LLC", EntityClass: "LLC taxed as S corporation", FiscalYearEnd: 12, Method: "accrual", Currency: "USD", OpeningDay: "2026-07-01"})
 	require.NoError(t, err)
 	for _, f := range [][2]string{
 		{"chart", "Number,Name,Kind\n1010,Operating,bank\n3000,Capital,equity\n"},
@@ -26,7 +28,7 @@ func TestASignedBankIsUnlockedBeforeItIsChanged(t *testing.T) {
 	} {
 		b, err := d.app.Receive(ctx, who, c.ID, f[0], "", f[0]+".csv", []byte(f[1]))
 		require.NoError(t, err)
-		_, err = d.app.TakeIn(ctx, who, c.ID, b.ID, app.Taking{})
+		_, err = d.app.TakeIn(ctx, who, c.ID, b.ID, sheet.Taking{})
 		require.NoError(t, err)
 	}
 	rack, err := d.app.GetRack(ctx, who, c.ID)
@@ -34,7 +36,7 @@ func TestASignedBankIsUnlockedBeforeItIsChanged(t *testing.T) {
 	for _, r := range rack.Rows {
 		for _, x := range rack.Targets {
 			if x.Number == r.Number {
-				_, err := d.app.Bind(ctx, who, c.ID, app.Choice{LabelIDs: []int64{r.LabelID}, AccountID: x.ID})
+				_, err := d.app.Bind(ctx, who, c.ID, rackroom.Choice{LabelIDs: []int64{r.LabelID}, AccountID: x.ID})
 				require.NoError(t, err)
 			}
 		}

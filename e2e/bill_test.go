@@ -4,7 +4,8 @@ import (
 	"fmt"
 	"testing"
 
-	"coatrack/internal/app"
+	"coatrack/internal/app/payroll"
+	"coatrack/internal/app/sheet"
 
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/require"
@@ -20,10 +21,10 @@ func TestASecondBillOfAMonth(t *testing.T) {
 	board, err := d.app.Board(ctx, who)
 	require.NoError(t, err)
 	client := board[0].Client.ID
-	bills := func() map[string]app.PayBill {
+	bills := func() map[string]payroll.PayBill {
 		bs, err := d.app.GetBills(ctx, who, client)
 		require.NoError(t, err)
-		out := map[string]app.PayBill{}
+		out := map[string]payroll.PayBill{}
 		for _, b := range bs {
 			out[b.File] = b
 		}
@@ -33,7 +34,7 @@ func TestASecondBillOfAMonth(t *testing.T) {
 	require.NoError(t, err)
 	b, err := d.app.Receive(ctx, who, client, "pay-bill", "", "rider.csv", []byte("Larkmead Health Cover\nInvoice date: 07/28/2026\nCoverage month: July 2026\nMember,Premium\n\"AMES, ANN\",45.00\nTotal,45.00\n"))
 	require.NoError(t, err)
-	_, err = d.app.TakeIn(ctx, who, client, b.ID, app.Taking{})
+	_, err = d.app.TakeIn(ctx, who, client, b.ID, sheet.Taking{})
 	require.NoError(t, err)
 	d.signIn()
 	d.goTo(fmt.Sprintf("/c/%d/payroll/bills/%d", client, bills()["rider.csv"].ID))

@@ -6,7 +6,7 @@ import (
 	"path/filepath"
 	"testing"
 
-	"coatrack/internal/app"
+	"coatrack/internal/app/act"
 
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/require"
@@ -43,11 +43,11 @@ func TestTheBriefDecidesTheRail(t *testing.T) {
 }
 
 // gannet makes a client with nothing in it.
-func gannet(d *desk) app.Who {
+func gannet(d *desk) act.Who {
 	d.t.Helper()
 	who, err := d.app.SignIn(d.ctx, mail, pw)
 	require.NoError(d.t, err)
-	_, err = d.app.NewClient(d.ctx, who, app.Facts{Name: "Gannet Wharf", EntityClass: "partnership", FiscalYearEnd: 12, Method: "accrual", Currency: "USD", OpeningDay: "2026-07-01"})
+	_, err = d.app.NewClient(d.ctx, who, act.Facts{Name: "Gannet Wharf", EntityClass: "partnership", FiscalYearEnd: 12, Method: "accrual", Currency: "USD", OpeningDay: "2026-07-01"})
 	require.NoError(d.t, err)
 	return who
 }

@@ -15,6 +15,7 @@ import (
 
 	"coatrack/internal/api"
 	"coatrack/internal/app"
+	"coatrack/internal/app/clients"
 	"coatrack/internal/plan"
 	"coatrack/internal/store/pgtest"
 	"coatrack/ui"
@@ -59,7 +60,7 @@ func open(t testing.TB, demo ...string) *desk {
 	a := app.New(s)
 	firm, err := a.EnsureFirm(t.Context(), "Marlpit & Daughters Bookkeeping")
 	require.NoError(t, err)
-	_, err = a.AddPerson(t.Context(), firm, app.NewPerson{Email: mail, Name: "Mab Lund", Role: "owner", Password: pw})
+	_, err = a.AddPerson(t.Context(), firm, clients.NewPerson{Email: mail, Name: "Mab Lund", Role: "owner", Password: pw})
 	require.NoError(t, err)
 	srv := httptest.NewServer(api.New(a, api.Options{UI: ui.Handler(), SignInRate: 1000}))
 	t.Cleanup(srv.Close)

@@ -6,7 +6,7 @@ import (
 	"testing"
 	"time"
 
-	"coatrack/internal/app"
+	"coatrack/internal/app/act"
 	"coatrack/internal/standins"
 
 	"github.com/chromedp/chromedp"
@@ -29,7 +29,7 @@ func TestAChartFromALedgerIsTidied(t *testing.T) {
 	d.app.Ledgers, d.app.LedgerConsent = []string{srv.URL}, "demo-consent"
 	who, err := d.app.SignIn(d.ctx, mail, pw)
 	require.NoError(t, err)
-	_, err = d.app.NewClient(d.ctx, who, app.Facts{Name: "Heron Slip", LegalName: "Heron Slip Boatyard LLC", EntityClass: "S corporation", FiscalYearEnd: 12, Method: "accrual", Currency: "USD", OpeningDay: "2026-07-01"})
+	_, err = d.app.NewClient(d.ctx, who, act.Facts{Name: "Heron Slip", LegalName: "Heron Slip Boatyard LLC", EntityClass: "S corporation", FiscalYearEnd: 12, Method: "accrual", Currency: "USD", OpeningDay: "2026-07-01"})
 	require.NoError(t, err)
 	require.NoError(t, d.app.SayClientTaxID(d.ctx, who, 1, "31-2349999"))
 	d.signIn()

@@ -4,7 +4,8 @@ import (
 	"fmt"
 	"testing"
 
-	"coatrack/internal/app"
+	"coatrack/internal/app/payroll"
+	"coatrack/internal/app/sheet"
 	"coatrack/internal/core/money"
 
 	"github.com/chromedp/chromedp"
@@ -20,7 +21,7 @@ func TestOneLinePaysNetAndTaxes(t *testing.T) {
 	require.NoError(t, err)
 	p, err := d.app.GetPayroll(t.Context(), who, 1)
 	require.NoError(t, err)
-	var run app.RunLine
+	var run payroll.RunLine
 	for _, r := range p.Runs {
 		if r.Check == "2026-08-31" {
 			run = r
@@ -42,7 +43,7 @@ func TestOneLinePaysNetAndTaxes(t *testing.T) {
 			bank = x.ID
 		}
 	}
-	_, err = d.app.TakeIn(t.Context(), who, 1, b.ID, app.Taking{AccountID: bank})
+	_, err = d.app.TakeIn(t.Context(), who, 1, b.ID, sheet.Taking{AccountID: bank})
 	require.NoError(t, err)
 
 	d.signIn()

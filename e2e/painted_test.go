@@ -7,7 +7,8 @@ import (
 	"strings"
 	"testing"
 
-	"coatrack/internal/app"
+	"coatrack/internal/app/act"
+	"coatrack/internal/app/sheet"
 
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/require"
@@ -68,12 +69,12 @@ func measured(b *testing.B, needs ...string) (d *desk, client int64, in func(as,
 	ctx := b.Context()
 	who, err := d.app.SignIn(ctx, mail, pw)
 	require.NoError(b, err)
-	c, err := d.app.NewClient(ctx, who, app.Facts{Name: "Many", LegalName: "Many LLC", EntityClass: "S corporation", FiscalYearEnd: 12, Method: "accrual", Currency: "USD", OpeningDay: "2026-07-01", Needs: needs})
+	c, err := d.app.NewClient(ctx, who, act.Facts{Name: "Many", LegalName: "Many LLC", EntityClass: "S corporation", FiscalYearEnd: 12, Method: "accrual", Currency: "USD", OpeningDay: "2026-07-01", Needs: needs})
 	require.NoError(b, err)
 	return d, c.ID, func(as, name string, data []byte) {
 		x, err := d.app.Receive(ctx, who, c.ID, as, "", name, data)
 		require.NoError(b, err)
-		_, err = d.app.TakeIn(ctx, who, c.ID, x.ID, app.Taking{})
+		_, err = d.app.TakeIn(ctx, who, c.ID, x.ID, sheet.Taking{})
 		require.NoError(b, err)
 	}
 }

@@ -3,7 +3,8 @@ package e2e
 import (
 	"testing"
 
-	"coatrack/internal/app"
+	"coatrack/internal/app/act"
+	"coatrack/internal/app/sheet"
 
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
@@ -16,7 +17,7 @@ func TestTheRackInFull(t *testing.T) {
 	d := open(t, "boatyard")
 	who, err := d.app.SignIn(d.ctx, mail, pw)
 	require.NoError(t, err)
-	next, err := d.app.NewClient(d.ctx, who, app.Facts{Name: "Gannet Wharf", LegalName: "Gannet Wharf LLC", EntityClass: "S corporation", FiscalYearEnd: 12, Method: "accrual", Currency: "USD", OpeningDay: "2026-07-01"})
+	next, err := d.app.NewClient(d.ctx, who, act.Facts{Name: "Gannet Wharf", LegalName: "Gannet Wharf LLC", EntityClass: "S corporation", FiscalYearEnd: 12, Method: "accrual", Currency: "USD", OpeningDay: "2026-07-01"})
 	require.NoError(t, err)
 	for as, text := range map[string]string{
 		"chart":         "Number,Name,Kind\n1500,Slip and sheds,Fixed asset\n1510,Slipway,Fixed asset\n3000,Capital,Equity\n",
@@ -24,7 +25,7 @@ func TestTheRackInFull(t *testing.T) {
 	} {
 		b, err := d.app.Receive(d.ctx, who, next.ID, as, "", as+".csv", []byte(text))
 		require.NoError(t, err)
-		_, err = d.app.TakeIn(d.ctx, who, next.ID, b.ID, app.Taking{})
+		_, err = d.app.TakeIn(d.ctx, who, next.ID, b.ID, sheet.Taking{})
 		require.NoError(t, err)
 	}
 	d.signIn()

@@ -11,7 +11,8 @@ import (
 	"strings"
 	"testing"
 
-	"coatrack/internal/app"
+	"coatrack/internal/app/act"
+	"coatrack/internal/app/clients"
 	"coatrack/internal/store/pgtest"
 
 	"github.com/spf13/cobra"
@@ -121,11 +122,11 @@ func TestBackupAndRestore(t *testing.T) {
 	require.NoError(t, err)
 	firm, err := a.EnsureFirm(ctx, "F")
 	require.NoError(t, err)
-	_, err = a.AddPerson(ctx, firm, app.NewPerson{Email: "a@example.com", Name: "A", Role: "owner", Password: "long enough"})
+	_, err = a.AddPerson(ctx, firm, clients.NewPerson{Email: "a@example.com", Name: "A", Role: "owner", Password: "long enough"})
 	require.NoError(t, err)
 	w, err := a.SignIn(ctx, "a@example.com", "long enough")
 	require.NoError(t, err)
-	cl, err := a.NewClient(ctx, w, app.Facts{Name: "C", EntityClass: "nonprofit", FiscalYearEnd: 12, Method: "accrual", Currency: "USD", OpeningDay: "2026-07-01"})
+	cl, err := a.NewClient(ctx, w, act.Facts{Name: "C", EntityClass: "nonprofit", FiscalYearEnd: 12, Method: "accrual", Currency: "USD", OpeningDay: "2026-07-01"})
 	require.NoError(t, err)
 	b, err := a.Receive(ctx, w, cl.ID, "chart", "", "c.csv", []byte("Number,Name,Kind\n1,Bank,asset\n"))
 	require.NoError(t, err)

@@ -14,6 +14,7 @@ import (
 	"time"
 
 	"coatrack/internal/app"
+	"coatrack/internal/app/act"
 	"coatrack/internal/core/money"
 	"coatrack/internal/store"
 
@@ -63,7 +64,7 @@ func init() {
 	}
 }
 
-var statusOf = map[app.Refusal]int{app.Invalid: 422, app.NotFound: 404, app.Forbidden: 403, app.Conflict: 409, app.Stale: 412, app.Unsigned: 401, app.TooMany: http.StatusTooManyRequests}
+var statusOf = map[act.Refusal]int{act.Invalid: 422, act.NotFound: 404, act.Forbidden: 403, act.Conflict: 409, act.Stale: 412, act.Unsigned: 401, act.TooMany: http.StatusTooManyRequests}
 
 // statusCancelled answers who hung up.
 const statusCancelled = 499
@@ -71,11 +72,11 @@ const statusCancelled = 499
 // problem turns an error of the app into its answer. What is not one of the
 // app's own refusals is logged, without its text reaching the client.
 func problem(ctx context.Context, err error) error {
-	var e *app.Error
-	if errors.As(app.InWords(err), &e) {
+	var e *act.Error
+	if errors.As(act.InWords(err), &e) {
 		p := &Problem{Code: e.Code, Now: e.Detail}
 		p.Status, p.Title, p.Detail = statusOf[e.What], http.StatusText(statusOf[e.What]), e.Message
-		if e.What == app.TooMany {
+		if e.What == act.TooMany {
 			return huma.ErrorWithHeaders(p, http.Header{"Retry-After": {"900"}})
 		}
 		return p
@@ -128,8 +129,8 @@ type Server struct {
 
 type whoKey struct{}
 
-func who(ctx context.Context) app.Who {
-	w, _ := ctx.Value(whoKey{}).(app.Who)
+func who(ctx context.Context) act.Who {
+	w, _ := ctx.Value(whoKey{}).(act.Who)
 	return w
 }
 
@@ -242,7 +243,7 @@ func schemaName(t reflect.Type, hint string) string {
 type body[T any] struct{ Body T }
 
 // op registers an operation: its input, what it calls, its output as the body.
-func op[I, O any](s *Server, method, path, id, tag, summary string, status int, fn func(ctx context.Context, w app.Who, in *I) (O, error)) {
+func op[I, O any](s *Server, method, path, id, tag, summary string, status int, fn func(ctx context.Context, w act.Who, in *I) (O, error)) {
 	huma.Register(s.api, huma.Operation{
 		OperationID: id, Method: method, Path: path, Summary: summary, Tags: []string{tag}, DefaultStatus: status,
 		Security: []map[string][]string{{"token": {}}, {"session": {}}}, MaxBodyBytes: 4 << 20,

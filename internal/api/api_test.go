@@ -18,6 +18,7 @@ import (
 
 	"coatrack/internal/api"
 	"coatrack/internal/app"
+	"coatrack/internal/app/clients"
 	"coatrack/internal/store/pgtest"
 
 	"github.com/stretchr/testify/require"
@@ -46,7 +47,7 @@ func (o *office) token(firm, email, role string) string {
 	o.t.Helper()
 	id, err := o.app.EnsureFirm(o.t.Context(), firm)
 	require.NoError(o.t, err)
-	_, err = o.app.AddPerson(o.t.Context(), id, app.NewPerson{Email: email, Name: "Some One", Role: role, Password: "long enough"})
+	_, err = o.app.AddPerson(o.t.Context(), id, clients.NewPerson{Email: email, Name: "Some One", Role: role, Password: "long enough"})
 	require.NoError(o.t, err)
 	w, err := o.app.SignIn(o.t.Context(), email, "long enough")
 	require.NoError(o.t, err)

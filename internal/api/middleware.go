@@ -14,7 +14,8 @@ import (
 	"strings"
 	"time"
 
-	"coatrack/internal/app"
+	"coatrack/internal/app/act"
+	"coatrack/internal/app/sheet"
 
 	"github.com/go-chi/chi/v5"
 	"github.com/go-chi/chi/v5/middleware"
@@ -104,7 +105,7 @@ func fromAddress(proxies []netip.Prefix) func(http.Handler) http.Handler {
 				}
 				from = next
 			}
-			next.ServeHTTP(w, r.WithContext(app.From(r.Context(), from)))
+			next.ServeHTTP(w, r.WithContext(sheet.From(r.Context(), from)))
 		})
 	}
 }
@@ -115,7 +116,7 @@ func limitSignIn(perMinute int) func(http.Handler) http.Handler {
 	if perMinute == 0 {
 		perMinute = 20
 	}
-	byPeer := func(r *http.Request) (string, error) { return app.AddressOf(r.Context()), nil }
+	byPeer := func(r *http.Request) (string, error) { return sheet.AddressOf(r.Context()), nil }
 	limit := httprate.LimitBy(perMinute, time.Minute, byPeer, httprate.WithLimitHandler(func(w http.ResponseWriter, _ *http.Request) {
 		writeProblem(w, 429, "too-many", "too many attempts to sign in; wait a minute")
 	}))
@@ -147,7 +148,7 @@ func writeAway(w http.ResponseWriter) {
 
 // passwordMark changes with the password and when the person signs out everywhere, so that
 // both end the sessions from before.
-func passwordMark(w app.Who) string {
+func passwordMark(w act.Who) string {
 	h := w.Person.PasswordHash
 	return fmt.Sprint(h[max(0, len(h)-12):], "|", w.Person.SessionEpoch)
 }
@@ -161,7 +162,7 @@ func (s *Server) authenticate(next http.Handler) http.Handler {
 			next.ServeHTTP(w, r)
 			return
 		}
-		var person app.Who
+		var person act.Who
 		var err error
 		if h := r.Header.Get("Authorization"); h != "" {
 			tok, ok := strings.CutPrefix(h, "Bearer ")
@@ -173,12 +174,12 @@ func (s *Server) authenticate(next http.Handler) http.Handler {
 		} else if id := s.sessions.GetInt64(r.Context(), "person"); id != 0 {
 			person, err = s.app.PersonByID(r.Context(), id)
 			if err == nil && s.sessions.GetString(r.Context(), "mark") != passwordMark(person) {
-				err = &app.Error{What: app.Unsigned}
+				err = &act.Error{What: act.Unsigned}
 			}
 		} else {
-			err = &app.Error{What: app.Unsigned}
+			err = &act.Error{What: act.Unsigned}
 		}
-		var known *app.Error
+		var known *act.Error
 		switch {
 		case err == nil:
 		case errors.As(err, &known):

@@ -5,7 +5,8 @@ import (
 	"net/http"
 	"time"
 
-	"coatrack/internal/app"
+	"coatrack/internal/app/act"
+	"coatrack/internal/app/handoff"
 
 	"github.com/danielgtaylor/huma/v2"
 )
@@ -25,21 +26,21 @@ func (s *Server) paperOps() {
 		Name    string `query:"name" doc:"its file name" maxLength:"200"`
 		RawBody []byte `contentType:"application/octet-stream"`
 	},
-	) (*body[[]app.Paper], error) {
+	) (*body[[]handoff.Paper], error) {
 		ps, err := s.app.AttachPaper(ctx, who(ctx), in.Client, in.Batch, in.Name, in.RawBody)
 		if err != nil {
 			return nil, problem(ctx, err)
 		}
-		return &body[[]app.Paper]{ps}, nil
+		return &body[[]handoff.Paper]{ps}, nil
 	})
 	s.takesNoBytes("/api/clients/{client}/batches/{batch}/papers")
-	op(s, http.MethodGet, "/api/clients/{client}/batches/{batch}/papers", "papers", "Files", "Papers kept beside a file", 200, func(ctx context.Context, w app.Who, in *InBatch) ([]app.Paper, error) {
+	op(s, http.MethodGet, "/api/clients/{client}/batches/{batch}/papers", "papers", "Files", "Papers kept beside a file", 200, func(ctx context.Context, w act.Who, in *InBatch) ([]handoff.Paper, error) {
 		return s.app.Papers(ctx, w, in.Client, in.Batch)
 	})
-	op(s, http.MethodDelete, "/api/clients/{client}/batches/{batch}/papers/{paper}", "remove-paper", "Files", "Take a paper off a file; the history keeps that it was there", 200, func(ctx context.Context, w app.Who, in *inPaper) ([]app.Paper, error) {
+	op(s, http.MethodDelete, "/api/clients/{client}/batches/{batch}/papers/{paper}", "remove-paper", "Files", "Take a paper off a file; the history keeps that it was there", 200, func(ctx context.Context, w act.Who, in *inPaper) ([]handoff.Paper, error) {
 		return s.app.RemovePaper(ctx, w, in.Client, in.Batch, in.Paper)
 	})
-	raw(s, "/api/clients/{client}/batches/{batch}/papers/{paper}", "paper", "Files", "A paper as it came", func(ctx context.Context, w app.Who, in *inPaper) (string, string, []byte, error) {
+	raw(s, "/api/clients/{client}/batches/{batch}/papers/{paper}", "paper", "Files", "A paper as it came", func(ctx context.Context, w act.Who, in *inPaper) (string, string, []byte, error) {
 		return s.app.GetPaper(ctx, w, in.Client, in.Batch, in.Paper)
 	})
 }

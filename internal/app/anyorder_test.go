@@ -7,7 +7,9 @@ import (
 	"slices"
 	"testing"
 
-	"coatrack/internal/app"
+	"coatrack/internal/app/parties"
+	"coatrack/internal/app/rack"
+	"coatrack/internal/app/sheet"
 	"coatrack/internal/core/money"
 
 	"github.com/stretchr/testify/require"
@@ -32,14 +34,14 @@ type openingWalk struct {
 }
 
 type walkBalances struct {
-	batch    app.Batch
+	batch    sheet.Batch
 	balances map[string]money.Amount
 }
 
 type walkList struct {
 	purpose, side, control, clearing string
 	sign                             money.Amount
-	batch                            app.Batch
+	batch                            sheet.Batch
 	items                            map[string]walkItem // of the last list, by number
 	posted                           map[string]walkItem
 }
@@ -125,7 +127,7 @@ func (w *openingWalk) bindOne() {
 	}
 	slices.Sort(open)
 	l := open[w.r.IntN(len(open))]
-	c := app.Choice{LabelIDs: []int64{w.label(l).LabelID}}
+	c := rack.Choice{LabelIDs: []int64{w.label(l).LabelID}}
 	to := w.chart[w.r.IntN(len(w.chart))]
 	if w.r.IntN(6) == 0 {
 		to, c.LeaveOut = "", "not ours"
@@ -203,7 +205,7 @@ func (w *openingWalk) bringItems(l *walkList) {
 func (w *openingWalk) settleSome() {
 	needs, err := w.PartyNeeds(w.ctx, w.who, w.client)
 	require.NoError(w.t, err)
-	c := app.PartyChoice{Make: true}
+	c := parties.PartyChoice{Make: true}
 	for _, n := range needs {
 		if w.r.IntN(2) == 0 {
 			c.LabelIDs = append(c.LabelIDs, n.LabelID)

@@ -6,7 +6,9 @@ import (
 	"sync"
 	"testing"
 
-	"coatrack/internal/app"
+	actroom "coatrack/internal/app/act"
+	"coatrack/internal/app/parties"
+	"coatrack/internal/app/sheet"
 	"coatrack/internal/core/money"
 
 	"github.com/stretchr/testify/require"
@@ -24,7 +26,7 @@ func (d *desk) atOnce(name string, act func() error) {
 	wg.Wait()
 	done := 0
 	for _, err := range errs {
-		var e *app.Error
+		var e *actroom.Error
 		switch {
 		case err == nil:
 			done++
@@ -40,7 +42,7 @@ func (d *desk) atOnce(name string, act func() error) {
 func TestEveryPostingAtOnce(t *testing.T) {
 	d := opened(t)
 	in := d.take(d.bring("open-invoices", "i.csv", "Customer,No,Date,Due,Open\nAlder,1,2026-06-01,2026-06-30,64.80\n"))
-	d.settle(app.PartyChoice{Make: true}, "*")
+	d.settle(parties.PartyChoice{Make: true}, "*")
 	var unit int64
 	d.atOnce("the same list", func() error {
 		u, err := d.PostItems(d.ctx, d.who, d.client, in.ID, nil)
@@ -55,7 +57,7 @@ func TestEveryPostingAtOnce(t *testing.T) {
 	d.atOnce("the opening back", func() error {
 		n, err := d.TakeBackOpening(d.ctx, d.who, d.client, "once")
 		if err == nil && n == 0 {
-			return &app.Error{Message: "nothing was left to take back"}
+			return &actroom.Error{Message: "nothing was left to take back"}
 		}
 		return err
 	})
@@ -72,7 +74,7 @@ func TestEveryPostingAtOnce(t *testing.T) {
 	require.Equal(t, money.Amount(480_00), p.balance("Health plan cost"), "600.00 less the 120.00 deducted")
 	fixed := p.bring("payroll-register", "fixed.csv", strings.NewReplacer("Bo Bird,2,Floor,1200.00,60.00,140.00,1140.00", "Bo Bird,2,Floor,1300.00,60.00,140.00,1240.00", "Report total,,,2200.00,120.00,280.00,2080.00", "Report total,,,2300.00,120.00,280.00,2180.00").Replace(planRows))
 	p.atOnce("the same correction taken in", func() error {
-		_, err := p.TakeIn(p.ctx, p.who, p.client, fixed.ID, app.Taking{Corrects: back.ID})
+		_, err := p.TakeIn(p.ctx, p.who, p.client, fixed.ID, sheet.Taking{Corrects: back.ID})
 		return err
 	})
 	n := p.run(0)

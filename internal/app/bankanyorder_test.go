@@ -6,7 +6,8 @@ import (
 	"slices"
 	"testing"
 
-	"coatrack/internal/app"
+	"coatrack/internal/app/openings"
+	"coatrack/internal/app/sheet"
 	"coatrack/internal/core/money"
 
 	"github.com/stretchr/testify/require"
@@ -29,13 +30,13 @@ type bankWalk struct {
 type bankSaid struct {
 	bank   string
 	amount money.Amount
-	batch  app.Batch // without id: typed
+	batch  sheet.Batch // without id: typed
 	back   bool
 }
 
 type bankList struct {
 	bank  string
-	batch app.Batch
+	batch sheet.Batch
 	items []bankItem // less those taken off
 	file  []bankItem
 	back  bool
@@ -86,7 +87,7 @@ func (w *bankWalk) bringList() {
 }
 
 func (w *bankWalk) takeList(l bankList) {
-	_, err := w.TakeIn(w.ctx, w.who, w.client, l.batch.ID, app.Taking{AccountID: w.account(l.bank)})
+	_, err := w.TakeIn(w.ctx, w.who, w.client, l.batch.ID, sheet.Taking{AccountID: w.account(l.bank)})
 	if w.refusedIfSigned(err) {
 		w.aside(l.batch)
 		return
@@ -95,7 +96,7 @@ func (w *bankWalk) takeList(l bankList) {
 	w.lists = append(w.lists, l)
 }
 
-func (w *bankWalk) aside(b app.Batch) {
+func (w *bankWalk) aside(b sheet.Batch) {
 	require.NoError(w.t, w.SetAside(w.ctx, w.who, w.client, b.ID, false), w.story())
 }
 
@@ -104,7 +105,7 @@ func (w *bankWalk) bringStatement() {
 	w.n++
 	w.act("statement %d of %s: %s", w.n, s.bank, s.amount)
 	s.batch = w.bring("statement", fmt.Sprintf("s%d.csv", w.n), fmt.Sprintf("Date,Description,Amount,Balance\n2026-06-%02d,Line %d,%s,%s\n", w.r.IntN(10)+20, w.n, money.Amount(w.n), s.amount))
-	_, err := w.TakeIn(w.ctx, w.who, w.client, s.batch.ID, app.Taking{AccountID: w.account(s.bank)})
+	_, err := w.TakeIn(w.ctx, w.who, w.client, s.batch.ID, sheet.Taking{AccountID: w.account(s.bank)})
 	if w.refusedIfSigned(err) {
 		w.aside(s.batch)
 		return
@@ -127,7 +128,7 @@ func (w *bankWalk) sayBalance(bank string, ties bool) {
 
 func (w *bankWalk) typeItem() {
 	i := w.newItem(w.some())
-	n := app.NewUncleared{Kind: "deposit", Day: "2026-06-28", Number: i.number, Amount: i.amount.Abs()}
+	n := openings.NewUncleared{Kind: "deposit", Day: "2026-06-28", Number: i.number, Amount: i.amount.Abs()}
 	if i.amount < 0 {
 		n.Kind = "check"
 	}
@@ -354,7 +355,7 @@ func TestMergingABankTakesItsItemsAlong(t *testing.T) {
 		d.bind("Bank", "Operating")
 		d.bind("Capital", "Capital")
 		list := func(account, name string, items string) {
-			b, err := d.TakeIn(d.ctx, d.who, d.client, d.bring("bank-uncleared", name, "Kind,Date,Number,Payee,Amount\n"+items).ID, app.Taking{AccountID: d.account(account)})
+			b, err := d.TakeIn(d.ctx, d.who, d.client, d.bring("bank-uncleared", name, "Kind,Date,Number,Payee,Amount\n"+items).ID, sheet.Taking{AccountID: d.account(account)})
 			require.NoError(t, err)
 			require.Equal(t, "taken", b.State)
 		}

@@ -3,7 +3,9 @@ package app_test
 import (
 	"testing"
 
-	"coatrack/internal/app"
+	"coatrack/internal/app/parties"
+	"coatrack/internal/app/payroll"
+	"coatrack/internal/app/sheet"
 	"coatrack/internal/core/money"
 
 	"github.com/stretchr/testify/require"
@@ -15,19 +17,19 @@ func TestABillThroughPayablesIsClearedByItsPayment(t *testing.T) {
 	d := planDesk(t, "run")
 	d.take(d.bring("chart", "payables.csv", "Number,Name,Type,Role\n2000,Accounts payable,Accounts payable,payables control\n"))
 	d.take(d.bring("pay-bill", "health.csv", carrierBill))
-	d.take2(d.bring("statement", "bank.csv", "Date,Description,Amount,Balance\n07/20/2026,Larkmead too early,-600.00,9000.00\n08/03/2026,Larkmead Health,-600.00,8400.00\n08/04/2026,Other,-600.01,7799.99\n"), app.Taking{AccountID: d.account("Estuary Bank")})
-	bill := func() app.PayBill { return d.bills()["health.csv"] }
+	d.take2(d.bring("statement", "bank.csv", "Date,Description,Amount,Balance\n07/20/2026,Larkmead too early,-600.00,9000.00\n08/03/2026,Larkmead Health,-600.00,8400.00\n08/04/2026,Other,-600.01,7799.99\n"), sheet.Taking{AccountID: d.account("Estuary Bank")})
+	bill := func() payroll.PayBill { return d.bills()["health.csv"] }
 	b := bill()
 	payables := d.account("Accounts payable")
-	require.NoError(t, d.SayBill(d.ctx, d.who, d.client, b.ID, app.BillSaid{FromAccount: payables}))
+	require.NoError(t, d.SayBill(d.ctx, d.who, d.client, b.ID, payroll.BillSaid{FromAccount: payables}))
 	b = bill()
 	require.Equal(t, "stopped", b.State)
 	require.Equal(t, "no-vendor", b.Blocks[0].Code)
-	_, err := d.AddParty(d.ctx, d.who, d.client, app.PartyFacts{Name: b.Party, Kinds: []string{"vendor"}})
+	_, err := d.AddParty(d.ctx, d.who, d.client, parties.PartyFacts{Name: b.Party, Kinds: []string{"vendor"}})
 	require.NoError(t, err)
 	before := d.balance("Estuary Bank")
 
-	_, err = d.PayTheBill(d.ctx, d.who, d.client, b.ID, app.BillPayment{FromAccount: d.account("Estuary Bank"), Day: "2026-08-03"})
+	_, err = d.PayTheBill(d.ctx, d.who, d.client, b.ID, payroll.BillPayment{FromAccount: d.account("Estuary Bank"), Day: "2026-08-03"})
 	require.ErrorContains(t, err, "nothing waits to be paid")
 	_, err = d.PostBill(d.ctx, d.who, d.client, b.ID)
 	require.NoError(t, err)
@@ -43,15 +45,15 @@ func TestABillThroughPayablesIsClearedByItsPayment(t *testing.T) {
 	require.Len(t, b.Offers, 1, "neither the line before the bill nor the one of another amount")
 	require.Equal(t, "2026-08-03", b.Offers[0].Day)
 
-	pay := app.BillPayment{FromAccount: d.account("Estuary Bank"), Batch: b.Offers[0].Batch, Record: b.Offers[0].Record}
+	pay := payroll.BillPayment{FromAccount: d.account("Estuary Bank"), Batch: b.Offers[0].Batch, Record: b.Offers[0].Record}
 	for _, bad := range []struct {
-		s     app.BillPayment
+		s     payroll.BillPayment
 		words string
 	}{
-		{app.BillPayment{FromAccount: payables, Day: "2026-08-03"}, "choose the bank account"},
-		{app.BillPayment{FromAccount: pay.FromAccount}, "say the day"},
-		{app.BillPayment{FromAccount: pay.FromAccount, Day: "2026-01-03"}, "before it"},
-		{app.BillPayment{FromAccount: pay.FromAccount, Batch: pay.Batch, Record: pay.Record + 1}, "does not pay this bill"},
+		{payroll.BillPayment{FromAccount: payables, Day: "2026-08-03"}, "choose the bank account"},
+		{payroll.BillPayment{FromAccount: pay.FromAccount}, "say the day"},
+		{payroll.BillPayment{FromAccount: pay.FromAccount, Day: "2026-01-03"}, "before it"},
+		{payroll.BillPayment{FromAccount: pay.FromAccount, Batch: pay.Batch, Record: pay.Record + 1}, "does not pay this bill"},
 	} {
 		_, err = d.PayTheBill(d.ctx, d.who, d.client, b.ID, bad.s)
 		require.ErrorContains(t, err, bad.words)
@@ -85,7 +87,7 @@ func TestABillThroughPayablesIsClearedByItsPayment(t *testing.T) {
 // is set only by those who may see pay.
 func TestAStatusOfAnEmployee(t *testing.T) {
 	d, _ := payDesk(t)
-	forms := func() app.PayForms {
+	forms := func() payroll.PayForms {
 		f, err := d.GetPayForms(d.ctx, d.who, d.client, 2026, 3)
 		require.NoError(t, err)
 		return f

@@ -3,7 +3,8 @@ package app_test
 import (
 	"testing"
 
-	"coatrack/internal/app"
+	"coatrack/internal/app/act"
+	"coatrack/internal/app/clients"
 
 	"github.com/stretchr/testify/require"
 )
@@ -13,7 +14,7 @@ func TestWhatTheBriefWouldChange(t *testing.T) {
 	d := newDesk(t)
 	c, err := d.GetClient(d.ctx, d.who, d.client)
 	require.NoError(t, err)
-	effect := func(change func(*app.Facts)) app.FactsEffect {
+	effect := func(change func(*act.Facts)) clients.FactsEffect {
 		t.Helper()
 		f := c.Facts
 		change(&f)
@@ -21,11 +22,11 @@ func TestWhatTheBriefWouldChange(t *testing.T) {
 		require.NoError(t, err)
 		return e
 	}
-	require.Empty(t, effect(func(*app.Facts) {}).Lines)
-	e := effect(func(f *app.Facts) { f.EntityClass = "sole proprietor" })
+	require.Empty(t, effect(func(*act.Facts) {}).Lines)
+	e := effect(func(f *act.Facts) { f.EntityClass = "sole proprietor" })
 	require.Contains(t, e.Lines, "the return becomes Schedule C (Form 1040) instead of Form 1120-S")
 	require.Contains(t, e.Lines, "a year closes to owner's equity instead of retained earnings")
-	e = effect(func(f *app.Facts) { f.OpeningDay = "2026-01-01" })
+	e = effect(func(f *act.Facts) { f.OpeningDay = "2026-01-01" })
 	require.Contains(t, e.Lines, "the opening entry is dated 31 Dec 2025 instead of 30 Jun 2026")
 	require.Contains(t, e.Lines, "the ledger then opens on the first day of a fiscal year: income and expense balances of the old books should be closed")
 	require.Empty(t, e.Blocks)
@@ -33,7 +34,7 @@ func TestWhatTheBriefWouldChange(t *testing.T) {
 	d.ready()
 	_, err = d.PostOpening(d.ctx, d.who, d.client)
 	require.NoError(t, err)
-	e = effect(func(f *app.Facts) { f.OpeningDay, f.Currency = "2026-08-01", "EUR" })
+	e = effect(func(f *act.Facts) { f.OpeningDay, f.Currency = "2026-08-01", "EUR" })
 	require.Equal(t, []string{"the opening day cannot move while 1 batch is posted; take it back first"}, e.Blocks)
 	require.Contains(t, e.Lines, "amounts are not converted: what is posted and taken in as USD would stand as EUR")
 	moved := c.Facts
@@ -46,7 +47,7 @@ func TestWhatTheBriefWouldChange(t *testing.T) {
 // need leaves, unless there is work in it that would be out of sight.
 func TestWhatTheClientNeedsStandsOnTheRail(t *testing.T) {
 	d, _ := payDesk(t)
-	needs := func(want ...string) app.FactsEffect {
+	needs := func(want ...string) clients.FactsEffect {
 		t.Helper()
 		c, err := d.GetClient(d.ctx, d.who, d.client)
 		require.NoError(t, err)

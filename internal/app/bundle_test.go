@@ -9,7 +9,10 @@ import (
 	"strings"
 	"testing"
 
-	"coatrack/internal/app"
+	"coatrack/internal/app/accounts"
+	"coatrack/internal/app/openings"
+	"coatrack/internal/app/parties"
+	"coatrack/internal/app/rack"
 	"coatrack/internal/core/money"
 	"coatrack/internal/core/table"
 	"coatrack/internal/files"
@@ -48,11 +51,11 @@ func TestABundleComesBackTheSame(t *testing.T) {
 		d.take(d.bring("chart", "chart.csv", chartCSV))
 		d.take(d.bring("trial-balance", "tb.csv", tb))
 		for _, n := range []string{"Accounts receivable", "Accounts payable", "Capital"} {
-			_, err := d.Bind(d.ctx, d.who, d.client, app.Choice{LabelIDs: []int64{d.label(n).LabelID}, AccountID: d.account(n)})
+			_, err := d.Bind(d.ctx, d.who, d.client, rack.Choice{LabelIDs: []int64{d.label(n).LabelID}, AccountID: d.account(n)})
 			require.NoError(t, err)
 		}
 		for i := range 12 {
-			c := app.Choice{LabelIDs: []int64{d.label(fmt.Sprint("Thing ", i)).LabelID}, AccountID: d.account([]string{"Operating", "Sales", "Yard fuel"}[r.Intn(3)])}
+			c := rack.Choice{LabelIDs: []int64{d.label(fmt.Sprint("Thing ", i)).LabelID}, AccountID: d.account([]string{"Operating", "Sales", "Yard fuel"}[r.Intn(3)])}
 			switch r.Intn(5) {
 			case 0:
 				continue
@@ -70,7 +73,7 @@ func TestABundleComesBackTheSame(t *testing.T) {
 			list += fmt.Sprintf("Party %d,%d,05/%02d/2026,06/%02d/2026,%d.%02d,0.00,%d.%02d,Job %d\n", r.Intn(4), i, i+1, r.Intn(28)+1, a/100, a%100, a/100, a%100, i%2)
 		}
 		b := d.take(d.bring("open-invoices", "inv.csv", list))
-		d.settle(app.PartyChoice{Make: true}, "*")
+		d.settle(parties.PartyChoice{Make: true}, "*")
 		unit, err := d.PostItems(d.ctx, d.who, d.client, b.ID, nil)
 		require.NoError(t, err)
 		if round%2 == 1 { // a reversal travels too
@@ -80,7 +83,7 @@ func TestABundleComesBackTheSame(t *testing.T) {
 		}
 		_, err = d.SayBankBalance(d.ctx, d.who, d.client, d.account("Operating"), "", 12345)
 		require.NoError(t, err)
-		_, err = d.AddUncleared(d.ctx, d.who, d.client, d.account("Operating"), app.NewUncleared{Kind: "check", Number: "9", Amount: 345})
+		_, err = d.AddUncleared(d.ctx, d.who, d.client, d.account("Operating"), openings.NewUncleared{Kind: "check", Number: "9", Amount: 345})
 		require.NoError(t, err)
 
 		want := map[string]string{}
@@ -155,7 +158,7 @@ func TestABundleThatDoesNotTieIsRefusedWhole(t *testing.T) {
 // those of its lines, and a formula cannot leave as one.
 func TestAuditFileAndTablesReadBack(t *testing.T) {
 	d := opened(t)
-	_, err := d.AddAccount(d.ctx, d.who, d.client, app.AccountFacts{Name: "=HYPERLINK(\"x\")", Kind: "expense"})
+	_, err := d.AddAccount(d.ctx, d.who, d.client, accounts.AccountFacts{Name: "=HYPERLINK(\"x\")", Kind: "expense"})
 	require.NoError(t, err)
 	require.Contains(t, d.export("chart"), "'=HYPERLINK")
 	var b bytes.Buffer

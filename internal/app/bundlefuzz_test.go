@@ -10,7 +10,8 @@ import (
 	"strings"
 	"testing"
 
-	"coatrack/internal/app"
+	"coatrack/internal/app/act"
+	"coatrack/internal/app/parties"
 
 	"github.com/stretchr/testify/require"
 )
@@ -66,7 +67,7 @@ func TestAChangedBundleIsRefusedInWordsOrWhole(t *testing.T) {
 	d := planDesk(t, "run")
 	d.take(d.bring("parties", "vendors.csv", payeeVendors))
 	d.take(d.bring("vendor-payments", "paid.csv", payeePaid))
-	d.settle(app.PartyChoice{Accept: true}, "*")
+	d.settle(parties.PartyChoice{Accept: true}, "*")
 	d.take(d.bring("pay-bill", "bill.csv", carrierBill))
 	var out bytes.Buffer
 	require.NoError(t, d.ExportBundle(d.ctx, d.who, d.client, &out))
@@ -115,7 +116,7 @@ func TestAChangedBundleIsRefusedInWordsOrWhole(t *testing.T) {
 		c, err := d.ImportBundle(d.ctx, d.who, text, fmt.Sprint("Changed ", n))
 		if err != nil {
 			refused++
-			var said *app.Error
+			var said *act.Error
 			if !errors.As(err, &said) {
 				wrong = append(wrong, words+": "+err.Error())
 				continue

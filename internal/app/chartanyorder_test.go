@@ -8,7 +8,10 @@ import (
 	"strings"
 	"testing"
 
-	"coatrack/internal/app"
+	"coatrack/internal/app/accounts"
+	"coatrack/internal/app/clients"
+	rackroom "coatrack/internal/app/rack"
+	"coatrack/internal/app/sheet"
 	"coatrack/internal/core/money"
 	"coatrack/internal/store"
 
@@ -28,10 +31,10 @@ type chartWalk struct {
 
 type outsideAccount struct{ number, name, kind string }
 
-func (w *chartWalk) accounts() map[int64]app.Account {
+func (w *chartWalk) accounts() map[int64]accounts.Account {
 	c, err := w.GetChart(w.ctx, w.who, w.client)
 	require.NoError(w.t, err)
-	out := map[int64]app.Account{}
+	out := map[int64]accounts.Account{}
 	for _, a := range c.Accounts {
 		out[a.ID] = a
 	}
@@ -97,7 +100,7 @@ func (w *chartWalk) bringChart() {
 		}
 	}
 	w.act("bring the chart: %d added, %d changed, %d gone of which %d made inactive", len(cmp.Added), len(cmp.Changed), len(cmp.Gone), len(gone))
-	_, err = w.TakeIn(w.ctx, w.who, w.client, b.ID, app.Taking{Deactivate: gone})
+	_, err = w.TakeIn(w.ctx, w.who, w.client, b.ID, sheet.Taking{Deactivate: gone})
 	if w.words(err) {
 		require.Equal(w.t, before, w.accounts(), "a refused chart leaves nothing behind\n%s", w.story())
 		require.NoError(w.t, w.SetAside(w.ctx, w.who, w.client, b.ID, false))
@@ -151,12 +154,12 @@ func (w *chartWalk) tidy() {
 		w.words(err)
 	case 1:
 		w.n++
-		f := app.AccountFacts{Number: a.Number, Name: fmt.Sprintf("By hand %d", w.n), Kind: a.Kind, Sort: a.Sort, ParentID: a.ParentID, Active: a.Active, Role: a.Role}
+		f := accounts.AccountFacts{Number: a.Number, Name: fmt.Sprintf("By hand %d", w.n), Kind: a.Kind, Sort: a.Sort, ParentID: a.ParentID, Active: a.Active, Role: a.Role}
 		w.act("call %s %s", a.Name, f.Name)
 		_, err := w.ChangeAccount(w.ctx, w.who, w.client, a.ID, a.Version, f, "")
 		w.words(err)
 	case 2:
-		f := app.AccountFacts{Number: a.Number, Name: a.Name, Kind: a.Kind, Sort: a.Sort, ParentID: a.ParentID, Active: !a.Active, Role: a.Role}
+		f := accounts.AccountFacts{Number: a.Number, Name: a.Name, Kind: a.Kind, Sort: a.Sort, ParentID: a.ParentID, Active: !a.Active, Role: a.Role}
 		w.act("make %s active: %v", a.Name, f.Active)
 		_, err := w.ChangeAccount(w.ctx, w.who, w.client, a.ID, a.Version, f, "")
 		if !w.words(err) && f.Active {
@@ -176,7 +179,7 @@ func (w *chartWalk) tidy() {
 		w.merged[a.ID] = b.ID
 	default:
 		w.n++
-		r := app.Renumbering{From: "7000", To: "8999", Start: 20_000 + 100*w.n, Step: 1, Apply: true}
+		r := clients.Renumbering{From: "7000", To: "8999", Start: 20_000 + 100*w.n, Step: 1, Apply: true}
 		w.act("renumber 7000 to 8999 from %d", r.Start)
 		_, err := w.Renumber(w.ctx, w.who, w.client, r)
 		w.words(err)
@@ -185,17 +188,17 @@ func (w *chartWalk) tidy() {
 
 func (w *chartWalk) bindLabel() {
 	as := w.accounts()
-	var to []app.Account
+	var to []accounts.Account
 	for _, a := range as {
 		if a.Active && !strings.HasPrefix(a.Role, "opening clearing") {
 			to = append(to, a)
 		}
 	}
-	slices.SortFunc(to, func(a, b app.Account) int { return int(a.ID - b.ID) })
+	slices.SortFunc(to, func(a, b accounts.Account) int { return int(a.ID - b.ID) })
 	ls := slices.Sorted(maps.Keys(w.labels))
 	l, a := ls[w.r.IntN(len(ls))], to[w.r.IntN(len(to))]
 	w.act("bind %s to %s", l, a.Name)
-	_, err := w.Bind(w.ctx, w.who, w.client, app.Choice{LabelIDs: []int64{w.label(l).LabelID}, AccountID: a.ID})
+	_, err := w.Bind(w.ctx, w.who, w.client, rackroom.Choice{LabelIDs: []int64{w.label(l).LabelID}, AccountID: a.ID})
 	if !w.words(err) {
 		w.labels[l] = a.ID
 	}
@@ -249,7 +252,7 @@ func TestTheChartInAnyOrder(t *testing.T) {
 		w.take(w.bring("trial-balance", "tb.csv", "No,Account,Debit,Credit\n1,Wood,10.00,\n2,Rope,20.00,\n3,Slips rented,,5.00\n4,Paint,7.00,\n5,Owner,,32.00\n"))
 		for k, l := range []string{"Wood", "Rope", "Slips rented", "Paint", "Owner"} {
 			w.labels[l] = w.ours[fmt.Sprintf("o-%d", k)]
-			_, err := w.Bind(w.ctx, w.who, w.client, app.Choice{LabelIDs: []int64{w.label(l).LabelID}, AccountID: w.labels[l]})
+			_, err := w.Bind(w.ctx, w.who, w.client, rackroom.Choice{LabelIDs: []int64{w.label(l).LabelID}, AccountID: w.labels[l]})
 			require.NoError(t, err)
 		}
 		_, err := w.PostOpening(w.ctx, w.who, w.client)

@@ -6,7 +6,9 @@ import (
 	"testing"
 	"time"
 
-	"coatrack/internal/app"
+	"coatrack/internal/app/act"
+	"coatrack/internal/app/rack"
+	"coatrack/internal/app/sheet"
 	"coatrack/internal/standins"
 
 	"github.com/stretchr/testify/require"
@@ -49,7 +51,7 @@ func TestConnectedLedger(t *testing.T) {
 	require.NoError(t, err)
 
 	// One outside company belongs to one client.
-	other, err := d.NewClient(d.ctx, d.who, app.Facts{Name: "Other", LegalName: "Other LLC", EntityClass: "S corporation", FiscalYearEnd: 12, Method: "accrual", Currency: "EUR", OpeningDay: "2026-07-01"})
+	other, err := d.NewClient(d.ctx, d.who, act.Facts{Name: "Other", LegalName: "Other LLC", EntityClass: "S corporation", FiscalYearEnd: 12, Method: "accrual", Currency: "EUR", OpeningDay: "2026-07-01"})
 	require.NoError(t, err)
 	_, err = d.Connect(d.ctx, d.who, other.ID, srv.URL, look.Company.ID, until, false)
 	require.ErrorContains(t, err, "its legal name is Heron Slip Boatyard LLC; it keeps its books in USD")
@@ -80,9 +82,9 @@ func TestConnectedLedger(t *testing.T) {
 
 	// A mapping to Timber; then it is renamed there, and Storage is deleted.
 	d.take(d.bring("trial-balance", "tb.csv", "No,Account,Debit,Credit\n1,Wood,10.00,\n2,Slips rented,,10.00\n"))
-	_, err = d.Bind(d.ctx, d.who, d.client, app.Choice{LabelIDs: []int64{d.label("Wood").LabelID}, AccountID: d.account("Timber")})
+	_, err = d.Bind(d.ctx, d.who, d.client, rack.Choice{LabelIDs: []int64{d.label("Wood").LabelID}, AccountID: d.account("Timber")})
 	require.NoError(t, err)
-	_, err = d.Bind(d.ctx, d.who, d.client, app.Choice{LabelIDs: []int64{d.label("Slips rented").LabelID}, AccountID: d.account("Storage")})
+	_, err = d.Bind(d.ctx, d.who, d.client, rack.Choice{LabelIDs: []int64{d.label("Slips rented").LabelID}, AccountID: d.account("Storage")})
 	require.NoError(t, err)
 	timber := d.account("Timber")
 	tell(`{"rename":{"id":"acct-104","name":"Timber and boards"}}`)
@@ -96,7 +98,7 @@ func TestConnectedLedger(t *testing.T) {
 	require.Len(t, cmp.Gone, 1)
 	require.True(t, cmp.Gone[0].Came)
 	require.Equal(t, 1, cmp.Gone[0].Labels)
-	d.take2(b, app.Taking{Deactivate: []int64{cmp.Gone[0].AccountID}})
+	d.take2(b, sheet.Taking{Deactivate: []int64{cmp.Gone[0].AccountID}})
 	require.Equal(t, timber, d.account("Timber and boards"), "renamed, not made again")
 	require.Equal(t, "set", d.label("Wood").State, "a renamed account keeps its mappings")
 	require.Equal(t, "broken", d.label("Slips rented").State, "a gone one in use is a broken mapping")

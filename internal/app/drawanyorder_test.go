@@ -4,7 +4,9 @@ import (
 	"fmt"
 	"testing"
 
-	"coatrack/internal/app"
+	"coatrack/internal/app/clients"
+	"coatrack/internal/app/payroll"
+	"coatrack/internal/app/sheet"
 	"coatrack/internal/core/money"
 
 	"github.com/stretchr/testify/require"
@@ -51,14 +53,14 @@ func (w *drawWalk) statement() {
 		add(run.check, money.Amount(w.r.IntN(9_000)+1_000), "BUREAU FEE")
 	}
 	b := w.bring("statement", "statement.csv", text)
-	_, err := w.TakeIn(w.ctx, w.who, w.client, b.ID, app.Taking{AccountID: w.account("Estuary Bank")})
+	_, err := w.TakeIn(w.ctx, w.who, w.client, b.ID, sheet.Taking{AccountID: w.account("Estuary Bank")})
 	require.NoError(w.t, err)
 	w.batch = b.ID
 }
 
 func (w *drawWalk) any() *walkRun { return w.runs[w.r.IntN(len(w.runs))] }
 
-func (w *drawWalk) view(run *walkRun) app.RunView {
+func (w *drawWalk) view(run *walkRun) payroll.RunView {
 	v, err := w.GetRun(w.ctx, w.who, w.client, run.id)
 	require.NoError(w.t, err, w.story())
 	return v
@@ -72,7 +74,7 @@ func (w *drawWalk) match() {
 	}
 	o := v.Offers[w.r.IntN(len(v.Offers))]
 	w.act("run of %s: %s is line %d, %s, also %v, more %v", run.check, o.Kind, o.Record, o.Amount, o.Also, o.More)
-	w.words(w.Draw(w.ctx, w.who, w.client, run.id, app.SetDraw{Kind: o.Kind, Batch: o.Batch, Record: o.Record, Also: o.Also, More: o.More}))
+	w.words(w.Draw(w.ctx, w.who, w.client, run.id, payroll.SetDraw{Kind: o.Kind, Batch: o.Batch, Record: o.Record, Also: o.Also, More: o.More}))
 }
 
 func (w *drawWalk) remove() {
@@ -80,7 +82,7 @@ func (w *drawWalk) remove() {
 	for _, x := range w.view(run).Draws {
 		if x.ID != 0 && w.r.IntN(2) == 0 {
 			w.act("run of %s: %s of %s is no draw of it", run.check, x.Kind, x.Amount)
-			require.NoError(w.t, w.Draw(w.ctx, w.who, w.client, run.id, app.SetDraw{Kind: x.Kind, Remove: x.ID}), w.story())
+			require.NoError(w.t, w.Draw(w.ctx, w.who, w.client, run.id, payroll.SetDraw{Kind: x.Kind, Remove: x.ID}), w.story())
 			return
 		}
 	}
@@ -127,7 +129,7 @@ func TestDrawsInAnyOrder(t *testing.T) {
 		w := &drawWalk{walk: d.newWalk("Draws", seed, 77), lines: map[int]money.Amount{}}
 		w.take(w.bring("chart", "chart.csv", payChart))
 		for role, name := range map[string]string{"payroll tax liability": "Payroll taxes owed", "employee deductions": "Deductions owed", "wages": "Yard wages", "officer pay": "Officer pay", "employer tax": "Employer tax"} {
-			_, err := w.GiveRoles(w.ctx, w.who, w.client, []app.RoleGift{{Role: role, AccountID: w.account(name)}})
+			_, err := w.GiveRoles(w.ctx, w.who, w.client, []clients.RoleGift{{Role: role, AccountID: w.account(name)}})
 			require.NoError(t, err)
 		}
 		people := payWalk{walk: w.walk}
@@ -142,7 +144,7 @@ func TestDrawsInAnyOrder(t *testing.T) {
 		rules := func() {
 			shape, expected := []string{"draws", "clearing", "checks"}[w.r.IntN(3)], w.r.IntN(2) == 0
 			w.act("shape %s, expected draws posted: %v", shape, expected)
-			require.NoError(t, w.SetPayRules(w.ctx, w.who, w.client, "old ledger", app.PayRules{Shape: shape, TaxWith: []string{"run", "draw"}[w.r.IntN(2)], Expected: expected, BankID: w.account("Estuary Bank")}))
+			require.NoError(t, w.SetPayRules(w.ctx, w.who, w.client, "old ledger", payroll.PayRules{Shape: shape, TaxWith: []string{"run", "draw"}[w.r.IntN(2)], Expected: expected, BankID: w.account("Estuary Bank")}))
 		}
 		rules()
 		w.statement()

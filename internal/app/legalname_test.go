@@ -3,7 +3,8 @@ package app_test
 import (
 	"testing"
 
-	"coatrack/internal/app"
+	"coatrack/internal/app/parties"
+	payeesroom "coatrack/internal/app/payees"
 	"coatrack/internal/core/payees"
 
 	"github.com/stretchr/testify/require"
@@ -24,8 +25,8 @@ Gull Works,V-3,,2 Loft Lane,Pellan Reach,ME,04001,123-45-6781,Yes,Individual,
 2026-03-23,P-2,Harbor Rigging,V-2,,ACH,1010 Operating,6450 Subcontract rigging,"2,500.00"
 2026-03-24,P-3,Gull Works,V-3,,ACH,1010 Operating,6450 Subcontract rigging,"2,600.00"
 `))
-	d.settle(app.PartyChoice{Accept: true}, "*")
-	d.box(app.BoxChoice{Box: "NEC 1"}, "Subcontract rigging")
+	d.settle(parties.PartyChoice{Accept: true}, "*")
+	d.box(payeesroom.BoxChoice{Box: "NEC 1"}, "Subcontract rigging")
 	f, err := d.GetPayeeForms(d.ctx, d.who, d.client, 2026)
 	require.NoError(t, err)
 	names := map[string]string{}
@@ -56,7 +57,7 @@ Gull Works,V-3,,2 Loft Lane,Pellan Reach,ME,04001,123-45-6781,Yes,Individual,
 func TestMarkedThoughExemptAndBoxTen(t *testing.T) {
 	d := payeeDesk(t)
 	d.mapped()
-	d.say("Fathom Engines Inc.", func(f *app.PayeeFacts) { f.Gets = payees.GetsForms })
+	d.say("Fathom Engines Inc.", func(f *payeesroom.PayeeFacts) { f.Gets = payees.GetsForms })
 	f, err := d.GetPayeeForms(d.ctx, d.who, d.client, 2026)
 	require.NoError(t, err)
 	flagged := false
@@ -66,7 +67,7 @@ func TestMarkedThoughExemptAndBoxTen(t *testing.T) {
 		}
 	}
 	require.True(t, flagged)
-	d.box(app.BoxChoice{Box: "MISC 10"}, "Subcontract rigging")
+	d.box(payeesroom.BoxChoice{Box: "MISC 10"}, "Subcontract rigging")
 	ida := d.payee("Marrow, Ida", 2026)
 	undecided := 0
 	for _, l := range ida.Lines {

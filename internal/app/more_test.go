@@ -4,12 +4,15 @@ import (
 	"strings"
 	"testing"
 
-	"coatrack/internal/app"
+	"coatrack/internal/app/accounts"
+	"coatrack/internal/app/parties"
+	"coatrack/internal/app/rack"
+	"coatrack/internal/app/sheet"
 
 	"github.com/stretchr/testify/require"
 )
 
-func (d *desk) choose(c app.Choice) error {
+func (d *desk) choose(c rack.Choice) error {
 	d.t.Helper()
 	_, err := d.Bind(d.ctx, d.who, d.client, c)
 	return err
@@ -24,24 +27,24 @@ func TestChoicesThatAreRefused(t *testing.T) {
 	require.NoError(t, err)
 	d.take(kindless)
 	for name, c := range map[string]struct {
-		choice app.Choice
+		choice rack.Choice
 		code   string
 	}{
-		"nothing said":         {app.Choice{LabelIDs: []int64{id}}, "one-answer"},
-		"two things said":      {app.Choice{LabelIDs: []int64{id}, AccountID: d.account("Sales"), LeaveOut: "x"}, "one-answer"},
-		"no such account":      {app.Choice{LabelIDs: []int64{id}, AccountID: 9999}, "no-such-account"},
-		"no such label":        {app.Choice{LabelIDs: []int64{9999}, AccountID: d.account("Sales")}, "no-such-label"},
-		"account without kind": {app.Choice{LabelIDs: []int64{id}, AccountID: d.account("Odd")}, "no-kind"},
-		"not a day":            {app.Choice{LabelIDs: []int64{id}, AccountID: d.account("Sales"), From: "soon"}, "bad-day"},
-		"revisit of nothing":   {app.Choice{LabelIDs: []int64{id}, Revisit: &yes}, "nothing-set"},
-		"seen an older one":    {app.Choice{LabelIDs: []int64{id}, AccountID: d.account("Sales"), Seen: map[string]int64{itoa(id): 77}}, "changed-meanwhile"},
+		"nothing said":         {rack.Choice{LabelIDs: []int64{id}}, "one-answer"},
+		"two things said":      {rack.Choice{LabelIDs: []int64{id}, AccountID: d.account("Sales"), LeaveOut: "x"}, "one-answer"},
+		"no such account":      {rack.Choice{LabelIDs: []int64{id}, AccountID: 9999}, "no-such-account"},
+		"no such label":        {rack.Choice{LabelIDs: []int64{9999}, AccountID: d.account("Sales")}, "no-such-label"},
+		"account without kind": {rack.Choice{LabelIDs: []int64{id}, AccountID: d.account("Odd")}, "no-kind"},
+		"not a day":            {rack.Choice{LabelIDs: []int64{id}, AccountID: d.account("Sales"), From: "soon"}, "bad-day"},
+		"revisit of nothing":   {rack.Choice{LabelIDs: []int64{id}, Revisit: &yes}, "nothing-set"},
+		"seen an older one":    {rack.Choice{LabelIDs: []int64{id}, AccountID: d.account("Sales"), Seen: map[string]int64{itoa(id): 77}}, "changed-meanwhile"},
 	} {
 		require.Equal(t, c.code, code(t, d.choose(c.choice)), name)
 	}
 	require.Equal(t, "suggested", d.label("Diesel").State, "nothing of it was saved")
 	_, err = d.PostOpening(d.ctx, d.who, d.client)
 	require.NoError(t, err)
-	require.Equal(t, "clearing", code(t, d.choose(app.Choice{LabelIDs: []int64{id}, AccountID: d.account("Opening, not yet placed")})))
+	require.Equal(t, "clearing", code(t, d.choose(rack.Choice{LabelIDs: []int64{id}, AccountID: d.account("Opening, not yet placed")})))
 }
 
 func itoa(i int64) string {
@@ -57,7 +60,7 @@ func TestFromADateOn(t *testing.T) {
 	d := newDesk(t)
 	d.ready()
 	d.bind("Diesel", "Yard fuel")
-	require.NoError(t, d.choose(app.Choice{LabelIDs: []int64{d.label("Diesel").LabelID}, AccountID: d.account("Sales"), From: "2026-07-01"}))
+	require.NoError(t, d.choose(rack.Choice{LabelIDs: []int64{d.label("Diesel").LabelID}, AccountID: d.account("Sales"), From: "2026-07-01"}))
 	row := d.label("Diesel")
 	require.Equal(t, d.account("Yard fuel"), row.TargetID, "the opening is of 30 June")
 	_, err := d.PostOpening(d.ctx, d.who, d.client)
@@ -70,7 +73,7 @@ func TestRevisitPostsAsSetAndStaysLoose(t *testing.T) {
 	d.ready()
 	d.bind("Diesel", "Yard fuel")
 	yes, no := true, false
-	require.NoError(t, d.choose(app.Choice{LabelIDs: []int64{d.label("Diesel").LabelID}, Revisit: &yes}))
+	require.NoError(t, d.choose(rack.Choice{LabelIDs: []int64{d.label("Diesel").LabelID}, Revisit: &yes}))
 	require.True(t, d.label("Diesel").Revisit)
 	st, err := d.GetState(d.ctx, d.who, d.client)
 	require.NoError(t, err)
@@ -78,7 +81,7 @@ func TestRevisitPostsAsSetAndStaysLoose(t *testing.T) {
 	_, err = d.PostOpening(d.ctx, d.who, d.client)
 	require.NoError(t, err)
 	require.Equal(t, "30.00", d.balances()["Yard fuel"])
-	require.NoError(t, d.choose(app.Choice{LabelIDs: []int64{d.label("Diesel").LabelID}, Revisit: &no}))
+	require.NoError(t, d.choose(rack.Choice{LabelIDs: []int64{d.label("Diesel").LabelID}, Revisit: &no}))
 	require.False(t, d.label("Diesel").Revisit)
 }
 
@@ -86,9 +89,9 @@ func TestTakingAChoiceBack(t *testing.T) {
 	d := newDesk(t)
 	d.ready()
 	id := d.label("Sales").LabelID
-	require.NoError(t, d.choose(app.Choice{LabelIDs: []int64{id}, TakeBack: true}))
+	require.NoError(t, d.choose(rack.Choice{LabelIDs: []int64{id}, TakeBack: true}))
 	require.Equal(t, "suggested", d.label("Sales").State)
-	require.NoError(t, d.choose(app.Choice{LabelIDs: []int64{id}, TakeBack: true}), "again changes nothing")
+	require.NoError(t, d.choose(rack.Choice{LabelIDs: []int64{id}, TakeBack: true}), "again changes nothing")
 	h, err := d.History(d.ctx, d.who, d.client, "label", id, 0)
 	require.NoError(t, err)
 	require.Len(t, h, 2, "set, and taken back: both are kept")
@@ -131,29 +134,31 @@ func TestPickerOffersAndPrefills(t *testing.T) {
 
 func TestAccountsByHand(t *testing.T) {
 	d := newDesk(t)
-	add := func(f app.AccountFacts) (app.Account, error) { return d.AddAccount(d.ctx, d.who, d.client, f) }
-	a, err := add(app.AccountFacts{Number: "1010", Name: "Bank", Kind: "asset"})
+	add := func(f accounts.AccountFacts) (accounts.Account, error) {
+		return d.AddAccount(d.ctx, d.who, d.client, f)
+	}
+	a, err := add(accounts.AccountFacts{Number: "1010", Name: "Bank", Kind: "asset"})
 	require.NoError(t, err)
 	require.Equal(t, "bank", a.Sort, "the name says it")
 	for name, c := range map[string]struct {
-		f    app.AccountFacts
+		f    accounts.AccountFacts
 		code string
 	}{
-		"no name":         {app.AccountFacts{Kind: "asset"}, "no-name"},
-		"no kind":         {app.AccountFacts{Name: "X"}, "bad-kind"},
-		"number in use":   {app.AccountFacts{Number: "1010", Name: "Y", Kind: "asset"}, "duplicate"},
-		"name in use":     {app.AccountFacts{Name: "bank", Kind: "asset"}, "duplicate"},
-		"sort of another": {app.AccountFacts{Name: "Z", Kind: "asset", Sort: "payable"}, "bad-sort"},
-		"role of another": {app.AccountFacts{Name: "Z", Kind: "expense", Role: "payables control"}, "bad-role"},
-		"no such role":    {app.AccountFacts{Name: "Z", Kind: "expense", Role: "captain"}, "bad-role"},
-		"no such parent":  {app.AccountFacts{Name: "Z", Kind: "asset", ParentID: 999}, "no-parent"},
+		"no name":         {accounts.AccountFacts{Kind: "asset"}, "no-name"},
+		"no kind":         {accounts.AccountFacts{Name: "X"}, "bad-kind"},
+		"number in use":   {accounts.AccountFacts{Number: "1010", Name: "Y", Kind: "asset"}, "duplicate"},
+		"name in use":     {accounts.AccountFacts{Name: "bank", Kind: "asset"}, "duplicate"},
+		"sort of another": {accounts.AccountFacts{Name: "Z", Kind: "asset", Sort: "payable"}, "bad-sort"},
+		"role of another": {accounts.AccountFacts{Name: "Z", Kind: "expense", Role: "payables control"}, "bad-role"},
+		"no such role":    {accounts.AccountFacts{Name: "Z", Kind: "expense", Role: "captain"}, "bad-role"},
+		"no such parent":  {accounts.AccountFacts{Name: "Z", Kind: "asset", ParentID: 999}, "no-parent"},
 	} {
 		_, err := add(c.f)
 		require.Equal(t, c.code, code(t, err), name)
 	}
-	b, err := add(app.AccountFacts{Name: "Sub", Kind: "asset", ParentID: a.ID})
+	b, err := add(accounts.AccountFacts{Name: "Sub", Kind: "asset", ParentID: a.ID})
 	require.NoError(t, err)
-	_, err = d.ChangeAccount(d.ctx, d.who, d.client, a.ID, 1, app.AccountFacts{Number: "1010", Name: "Bank", Kind: "asset", ParentID: b.ID, Active: true}, "")
+	_, err = d.ChangeAccount(d.ctx, d.who, d.client, a.ID, 1, accounts.AccountFacts{Number: "1010", Name: "Bank", Kind: "asset", ParentID: b.ID, Active: true}, "")
 	require.Equal(t, "parent-circle", code(t, err))
 }
 
@@ -171,7 +176,7 @@ func TestKindChangeThatMovesABalanceNeedsAReason(t *testing.T) {
 			v = a.Version
 		}
 	}
-	f := app.AccountFacts{Number: "4000", Name: "Sales", Kind: "equity", Active: true}
+	f := accounts.AccountFacts{Number: "4000", Name: "Sales", Kind: "equity", Active: true}
 	_, err = d.ChangeAccount(d.ctx, d.who, d.client, id, v, f, "")
 	require.Equal(t, "kind-moves-balance", code(t, err))
 	require.ErrorContains(t, err, "100.00")
@@ -311,7 +316,7 @@ func TestFind(t *testing.T) {
 	// Customers, items by their number and by either amount, pay items under their own name.
 	d.take(d.bring("chart", "more.csv", "Number,Name,Kind\n2200,Payroll taxes owed,Liability\n"))
 	b := d.take(d.bring("open-invoices", "i.csv", "Customer,No,Date,Due,Original,Received,Open\nAlder Marine,K-77,2026-06-01,2026-06-30,310.25,300.00,10.25\n"))
-	d.settle(app.PartyChoice{Make: true}, "*")
+	d.settle(parties.PartyChoice{Make: true}, "*")
 	require.Equal(t, []string{"customer or vendor"}, kinds("alder"))
 	require.Empty(t, kinds("K-77"), "not posted yet")
 	_, err = d.PostItems(d.ctx, d.who, d.client, b.ID, nil)
@@ -343,13 +348,13 @@ func TestChangesToAReadingThatAreRefused(t *testing.T) {
 	b := d.bring("trial-balance", "tb.csv", tbCSV)
 	class, text := "pear", "x"
 	for name, c := range map[string]struct {
-		change app.Change
+		change sheet.Change
 		code   string
 	}{
-		"unknown setting":  {app.Change{Settings: []app.Setting{{Key: "colour", Value: "blue"}}}, "bad-setting"},
-		"cells as setting": {app.Change{Settings: []app.Setting{{Key: "cell.A1", Value: "x"}}}, "bad-setting"},
-		"no such row":      {app.Change{Fixes: []app.Fix{{Record: 99, Column: 1, Text: &text}}}, "no-such-cell"},
-		"no such class":    {app.Change{Fixes: []app.Fix{{Record: 1, Class: &class}}}, "bad-class"},
+		"unknown setting":  {sheet.Change{Settings: []sheet.Setting{{Key: "colour", Value: "blue"}}}, "bad-setting"},
+		"cells as setting": {sheet.Change{Settings: []sheet.Setting{{Key: "cell.A1", Value: "x"}}}, "bad-setting"},
+		"no such row":      {sheet.Change{Fixes: []sheet.Fix{{Record: 99, Column: 1, Text: &text}}}, "no-such-cell"},
+		"no such class":    {sheet.Change{Fixes: []sheet.Fix{{Record: 1, Class: &class}}}, "bad-class"},
 	} {
 		_, err := d.ChangeReading(d.ctx, d.who, d.client, b.ID, c.change)
 		require.Equal(t, c.code, code(t, err), name)
@@ -357,7 +362,7 @@ func TestChangesToAReadingThatAreRefused(t *testing.T) {
 	_, err := d.Confirm(d.ctx, d.who, d.client, b.ID, "out-of-balance", false)
 	require.Equal(t, "not-confirmable", code(t, err))
 	d.take(b)
-	_, err = d.ChangeReading(d.ctx, d.who, d.client, b.ID, app.Change{Settings: []app.Setting{{Key: "decimal_mark", Value: "comma"}}})
+	_, err = d.ChangeReading(d.ctx, d.who, d.client, b.ID, sheet.Change{Settings: []sheet.Setting{{Key: "decimal_mark", Value: "comma"}}})
 	require.Equal(t, "not-on-sheet", code(t, err), "taking in freezes the reading")
 }
 

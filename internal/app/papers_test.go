@@ -3,7 +3,8 @@ package app_test
 import (
 	"testing"
 
-	"coatrack/internal/app"
+	"coatrack/internal/app/act"
+	"coatrack/internal/app/clients"
 
 	"github.com/stretchr/testify/require"
 )
@@ -31,7 +32,7 @@ func TestPapersBesideARun(t *testing.T) {
 	require.NoError(t, err)
 	require.Equal(t, []any{"register.pdf", "application/pdf", string(pdf)}, []any{name, media, string(got)})
 
-	id, err := d.AddPerson(d.ctx, d.who.Person.FirmID, app.NewPerson{Email: "clerk@example.com", Name: "C K", Role: "bookkeeper", Password: "long enough"})
+	id, err := d.AddPerson(d.ctx, d.who.Person.FirmID, clients.NewPerson{Email: "clerk@example.com", Name: "C K", Role: "bookkeeper", Password: "long enough"})
 	require.NoError(t, err)
 	clerk, err := d.SignIn(d.ctx, "clerk@example.com", "long enough")
 	require.NoError(t, err)
@@ -51,7 +52,7 @@ func TestPapersBesideARun(t *testing.T) {
 	require.NoError(t, err, "taken off by mistake, it can be attached again")
 
 	// Another client's papers are not there.
-	other, err := d.NewClient(d.ctx, d.who, app.Facts{Name: "Other", EntityClass: "nonprofit", FiscalYearEnd: 12, Method: "accrual", Currency: "USD", OpeningDay: "2026-07-01"})
+	other, err := d.NewClient(d.ctx, d.who, act.Facts{Name: "Other", EntityClass: "nonprofit", FiscalYearEnd: 12, Method: "accrual", Currency: "USD", OpeningDay: "2026-07-01"})
 	require.NoError(t, err)
 	_, err = d.Papers(d.ctx, d.who, other.ID, b.ID)
 	require.Error(t, err)

@@ -5,17 +5,17 @@ import (
 	"slices"
 	"testing"
 
-	"coatrack/internal/app"
+	"coatrack/internal/app/parties"
 	"coatrack/internal/core/money"
 
 	"github.com/stretchr/testify/require"
 )
 
-func (d *desk) partyNamed(name string) app.Party {
+func (d *desk) partyNamed(name string) parties.Party {
 	d.t.Helper()
 	ps, err := d.Parties(d.ctx, d.who, d.client)
 	require.NoError(d.t, err)
-	i := slices.IndexFunc(ps, func(p app.Party) bool { return p.Name == name })
+	i := slices.IndexFunc(ps, func(p parties.Party) bool { return p.Name == name })
 	require.GreaterOrEqual(d.t, i, 0, name)
 	return ps[i]
 }
@@ -26,18 +26,18 @@ func TestTwoSpellingsBecomeOneParty(t *testing.T) {
 	d := opened(t)
 	b := d.bring("open-invoices", "inv.csv", "Customer,Customer no,No,Date,Due,Open\nHarbor Supply,C1,101,2026-05-01,2026-05-31,40.00\n\"Harbour Supply, Inc.\",C2,102,2026-05-02,2026-06-01,20.80\nKestrel,C3,103,2026-05-03,2026-06-02,4.00\n")
 	d.take(b)
-	d.settle(app.PartyChoice{Make: true}, "*")
+	d.settle(parties.PartyChoice{Make: true}, "*")
 	_, err := d.PostItems(d.ctx, d.who, d.client, b.ID, nil)
 	require.NoError(t, err)
 	require.Equal(t, map[string]int{"same": 3}, d.items(b).Counts)
 	stays, goes := d.partyNamed("Harbor Supply"), d.partyNamed("Harbour Supply, Inc.")
-	_, err = d.ChangeParty(d.ctx, d.who, d.client, goes.ID, goes.Version, app.PartyFacts{Name: goes.Name, Kinds: goes.Kinds, Email: "ar@harbour.example"})
+	_, err = d.ChangeParty(d.ctx, d.who, d.client, goes.ID, goes.Version, parties.PartyFacts{Name: goes.Name, Kinds: goes.Kinds, Email: "ar@harbour.example"})
 	require.NoError(t, err)
 
 	m, err := d.GetPartyMerge(d.ctx, d.who, d.client, goes.ID, stays.ID)
 	require.NoError(t, err)
 	require.Equal(t, []any{"Harbour Supply, Inc.", "Harbor Supply", []string{"Harbour Supply, Inc."}, 1, money.Amount(20_80), ""}, []any{m.From, m.Into, m.Names, m.Items, m.Open, m.Refused})
-	require.Equal(t, []app.BatchName{{ID: b.ID, Name: "inv.csv"}}, m.Lists)
+	require.Equal(t, []parties.BatchName{{ID: b.ID, Name: "inv.csv"}}, m.Lists)
 	_, err = d.MergeParties(d.ctx, d.who, d.client, goes.ID, goes.ID)
 	require.ErrorContains(t, err, "name two")
 	_, err = d.MergeParties(d.ctx, d.who, d.client, goes.ID, stays.ID)

@@ -5,17 +5,18 @@ import (
 	"strings"
 	"testing"
 
-	"coatrack/internal/app"
+	"coatrack/internal/app/payroll"
+	"coatrack/internal/app/sheet"
 	"coatrack/internal/core/money"
 
 	"github.com/stretchr/testify/require"
 )
 
-func (d *desk) bills() map[string]app.PayBill {
+func (d *desk) bills() map[string]payroll.PayBill {
 	d.t.Helper()
 	bs, err := d.GetBills(d.ctx, d.who, d.client)
 	require.NoError(d.t, err)
-	out := map[string]app.PayBill{}
+	out := map[string]payroll.PayBill{}
 	for _, b := range bs {
 		out[b.File] = b
 	}
@@ -28,7 +29,7 @@ func TestARunStandsUntilItsCorrectionIsPosted(t *testing.T) {
 	d := planDesk(t, "run")
 	require.True(t, d.proof("pay-share").Holds)
 	b := d.bring("payroll-register", "july-fixed.csv", strings.NewReplacer("Bo Bird,2,Floor,1200.00,60.00,140.00,1140.00", "Bo Bird,2,Floor,1200.00,60.00,160.00,1140.00", "2200.00,120.00,280.00,2080.00", "2200.00,120.00,300.00,2080.00").Replace(planRows))
-	_, err := d.TakeIn(d.ctx, d.who, d.client, b.ID, app.Taking{Corrects: d.run(0).ID})
+	_, err := d.TakeIn(d.ctx, d.who, d.client, b.ID, sheet.Taking{Corrects: d.run(0).ID})
 	require.NoError(t, err)
 	p := d.proof("pay-share")
 	require.True(t, p.Holds, "%+v", p)
@@ -58,11 +59,11 @@ func TestAMonthBilledTwice(t *testing.T) {
 	require.Equal(t, "stopped", b.State)
 	require.Equal(t, "same-month", b.Blocks[0].Code)
 	require.Contains(t, b.Blocks[0].Words, "400.00, is here already, from premiums.csv")
-	require.NoError(t, d.SayBill(d.ctx, d.who, d.client, b.ID, app.BillSaid{Number: "H-77-R"}))
+	require.NoError(t, d.SayBill(d.ctx, d.who, d.client, b.ID, payroll.BillSaid{Number: "H-77-R"}))
 	b = d.bills()["rider.csv"]
 	require.Equal(t, "ready", b.State)
 	require.Equal(t, money.Amount(400_00), b.Before)
-	require.Equal(t, []app.PayGap{{Words: "Ann Ames: bill 245.00, payroll 200.00", Amount: 45_00}, {Words: "Bo Bird: bill 245.00, payroll 200.00", Amount: 45_00}}, b.Gaps)
+	require.Equal(t, []payroll.PayGap{{Words: "Ann Ames: bill 245.00, payroll 200.00", Amount: 45_00}, {Words: "Bo Bird: bill 245.00, payroll 200.00", Amount: 45_00}}, b.Gaps)
 	unit, err := d.PostBill(d.ctx, d.who, d.client, b.ID)
 	require.NoError(t, err)
 	require.Zero(t, d.balance("Health plan owed"), "not taken up a second time")
@@ -93,7 +94,7 @@ func TestBillAndRunInEitherOrder(t *testing.T) {
 				d.post(run.ID)
 			case 2: // the corrected register comes instead: the same plan, other wages
 				b := d.bring("payroll-register", "july-fixed.csv", strings.NewReplacer("Bo Bird,2,Floor,1200.00,60.00,140.00,1140.00", "Bo Bird,2,Floor,1300.00,60.00,140.00,1240.00", "Report total,,,2200.00,120.00,280.00,2080.00", "Report total,,,2300.00,120.00,280.00,2180.00").Replace(planRows))
-				_, err := d.TakeIn(d.ctx, d.who, d.client, b.ID, app.Taking{Corrects: run.ID})
+				_, err := d.TakeIn(d.ctx, d.who, d.client, b.ID, sheet.Taking{Corrects: run.ID})
 				require.NoError(t, err)
 				d.post(d.run(0).ID)
 			}

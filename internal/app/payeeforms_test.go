@@ -7,7 +7,7 @@ import (
 	"strings"
 	"testing"
 
-	"coatrack/internal/app"
+	payeesroom "coatrack/internal/app/payees"
 	"coatrack/internal/core/money"
 	"coatrack/internal/core/payees"
 	"coatrack/internal/standins"
@@ -30,18 +30,18 @@ func TestFormsAndStatements(t *testing.T) {
 	require.Equal(t, 3, f.Undecided)
 	for _, kind := range []string{"payer", "payee", "stock", "test"} {
 		var pdf bytes.Buffer
-		require.NoError(t, d.WriteForms(d.ctx, d.who, d.client, app.FormsWanted{Year: 2026, For: kind, Kind: "NEC"}, &pdf))
+		require.NoError(t, d.WriteForms(d.ctx, d.who, d.client, payeesroom.FormsWanted{Year: 2026, For: kind, Kind: "NEC"}, &pdf))
 		require.True(t, bytes.HasPrefix(pdf.Bytes(), []byte("%PDF-")), kind)
 	}
-	require.Equal(t, "no-forms", code(t, d.WriteForms(d.ctx, d.who, d.client, app.FormsWanted{Year: 2026, For: "payee", Kind: "MISC"}, &bytes.Buffer{})))
+	require.Equal(t, "no-forms", code(t, d.WriteForms(d.ctx, d.who, d.client, payeesroom.FormsWanted{Year: 2026, For: "payee", Kind: "MISC"}, &bytes.Buffer{})))
 	ida := f.Forms[0].Payee
 	_, err = d.HandOver(d.ctx, d.who, d.client, 2026, []int64{ida}, "mail")
 	require.Equal(t, "no-consent", code(t, err), "electronically only with the payee's consent")
-	d.say("Marrow, Ida", func(f *app.PayeeFacts) { f.Consent = "2026-11-20" })
+	d.say("Marrow, Ida", func(f *payeesroom.PayeeFacts) { f.Consent = "2026-11-20" })
 	n, err := d.HandOver(d.ctx, d.who, d.client, 2026, []int64{ida}, "mail")
 	require.NoError(t, err)
 	require.Equal(t, 1, n)
-	d.say("Marrow, Ida", func(f *app.PayeeFacts) { f.Consent = "" })
+	d.say("Marrow, Ida", func(f *payeesroom.PayeeFacts) { f.Consent = "" })
 	_, err = d.HandOver(d.ctx, d.who, d.client, 2026, []int64{ida}, "mail")
 	require.Equal(t, "no-consent", code(t, err), "revoked")
 	m, p, err := d.AskW9(d.ctx, d.who, d.client, []int64{ida, d.payee("Bell Electric", 2026).ID})
@@ -98,24 +98,24 @@ func TestFilingIsAcceptedOnceAndTies(t *testing.T) {
 		res.Body.Close()
 	}
 	d.mapped()
-	d.say("Cobb & Lantern LLP", func(f *app.PayeeFacts) { f.Gets = "yes" })
+	d.say("Cobb & Lantern LLP", func(f *payeesroom.PayeeFacts) { f.Gets = "yes" })
 	short := "98-765432"
-	d.say("Bell Electric", func(f *app.PayeeFacts) {
+	d.say("Bell Electric", func(f *payeesroom.PayeeFacts) {
 		f.Class, f.Gets, f.TaxID, f.TaxKind, f.Street, f.City, f.State, f.Zip = payees.LLCPartners, "yes", &short, "ein", "5 Mole", "Pellan Reach", "ME", "04001"
 	})
-	_, err := d.SendForms(d.ctx, d.who, d.client, 2026, app.SendWhat{Sure: true})
+	_, err := d.SendForms(d.ctx, d.who, d.client, 2026, payeesroom.SendWhat{Sure: true})
 	require.Equal(t, "payer-facts", code(t, err))
 	require.Equal(t, "bad-number", code(t, d.SayClientTaxID(d.ctx, d.who, d.client, "12-345")))
 	d.canFile()
 
 	// What is unfinished is said first, and refused until somebody says that it was read.
-	before, err := d.BeforeSendingForms(d.ctx, d.who, d.client, 2026, app.SendWhat{})
+	before, err := d.BeforeSendingForms(d.ctx, d.who, d.client, 2026, payeesroom.SendWhat{})
 	require.NoError(t, err)
 	require.Equal(t, 2, before.Count)
 	require.Len(t, before.Names, 2)
 	require.NotEmpty(t, before.Payer)
 	require.Contains(t, before.Doubts, "2026 is not over: payments until 31 December are not on these forms.")
-	_, err = d.SendForms(d.ctx, d.who, d.client, 2026, app.SendWhat{})
+	_, err = d.SendForms(d.ctx, d.who, d.client, 2026, payeesroom.SendWhat{})
 	require.Equal(t, "unfinished", code(t, err))
 	none0, err := d.GetFiling(d.ctx, d.who, d.client, 2026)
 	require.NoError(t, err)
@@ -123,7 +123,7 @@ func TestFilingIsAcceptedOnceAndTies(t *testing.T) {
 
 	// Bell's number has eight digits: it stays, two go; the line breaks after one.
 	tell(`{"break": 1}`)
-	v, err := d.SendForms(d.ctx, d.who, d.client, 2026, app.SendWhat{Sure: true})
+	v, err := d.SendForms(d.ctx, d.who, d.client, 2026, payeesroom.SendWhat{Sure: true})
 	require.NoError(t, err)
 	require.Equal(t, "failed", v.Sendings[0].State)
 	require.Len(t, v.Sendings[0].Rows, 2)
@@ -135,15 +135,15 @@ func TestFilingIsAcceptedOnceAndTies(t *testing.T) {
 	for _, tie := range v.Ties {
 		require.Equal(t, tie.Computed, tie.Accepted, "%+v", tie)
 	}
-	_, err = d.SendForms(d.ctx, d.who, d.client, 2026, app.SendWhat{Sure: true})
+	_, err = d.SendForms(d.ctx, d.who, d.client, 2026, payeesroom.SendWhat{Sure: true})
 	require.Equal(t, "nothing-to-send", code(t, err), "nothing is filed twice")
 
 	// Bell gets a number of nine digits but a postal code the service does not know;
 	// the row is rejected, mended, and goes again by itself.
 	full := "98-7654321"
-	d.say("Bell Electric", func(f *app.PayeeFacts) { f.TaxID, f.Zip = &full, "00000" })
+	d.say("Bell Electric", func(f *payeesroom.PayeeFacts) { f.TaxID, f.Zip = &full, "00000" })
 	tell(`{"fail": 1}`)
-	v, err = d.SendForms(d.ctx, d.who, d.client, 2026, app.SendWhat{Sure: true})
+	v, err = d.SendForms(d.ctx, d.who, d.client, 2026, payeesroom.SendWhat{Sure: true})
 	require.NoError(t, err)
 	require.Equal(t, "failed", v.Sendings[0].State)
 	v, err = d.AskAgain(d.ctx, d.who, d.client, v.Sendings[0].ID)
@@ -157,8 +157,8 @@ func TestFilingIsAcceptedOnceAndTies(t *testing.T) {
 	require.Equal(t, "A03", v.Sendings[0].Rows[0].Code)
 	require.Equal(t, 1, v.Ready)
 	require.Contains(t, d.proofsOpen(), "payees-filed-2026", "computed is not yet accepted")
-	d.say("Bell Electric", func(f *app.PayeeFacts) { f.Zip = "04001" })
-	v, err = d.SendForms(d.ctx, d.who, d.client, 2026, app.SendWhat{Sure: true})
+	d.say("Bell Electric", func(f *payeesroom.PayeeFacts) { f.Zip = "04001" })
+	v, err = d.SendForms(d.ctx, d.who, d.client, 2026, payeesroom.SendWhat{Sure: true})
 	require.NoError(t, err)
 	require.Len(t, v.Sendings[0].Rows, 1, "only what was not accepted goes again")
 	require.Equal(t, "accepted", v.Sendings[0].State)
@@ -168,14 +168,14 @@ func TestFilingIsAcceptedOnceAndTies(t *testing.T) {
 	none, err := d.GetPayee(d.ctx, d.who, d.client, 0, 2026)
 	require.NoError(t, err)
 	ida := d.payee("Marrow, Ida", 2026)
-	require.NoError(t, d.SayPaid(d.ctx, d.who, d.client, app.PaidWord{Lines: []int64{none.Lines[0].ID}, PartyID: ida.ID}))
+	require.NoError(t, d.SayPaid(d.ctx, d.who, d.client, payeesroom.PaidWord{Lines: []int64{none.Lines[0].ID}, PartyID: ida.ID}))
 	v, err = d.GetFiling(d.ctx, d.who, d.client, 2026)
 	require.NoError(t, err)
 	require.Equal(t, payees.TooSmall, v.Corrections[0].What)
-	_, err = d.SendForms(d.ctx, d.who, d.client, 2026, app.SendWhat{Correct: true, Sure: true})
+	_, err = d.SendForms(d.ctx, d.who, d.client, 2026, payeesroom.SendWhat{Correct: true, Sure: true})
 	require.Equal(t, "nothing-to-send", code(t, err))
-	require.NoError(t, d.adjust(ida.ID, app.Adjustment{Year: 2026, Box: "NEC 1", Amount: 1_000_00, Reason: "an invoice paid twice"}))
-	v, err = d.SendForms(d.ctx, d.who, d.client, 2026, app.SendWhat{Correct: true, Sure: true})
+	require.NoError(t, d.adjust(ida.ID, payeesroom.Adjustment{Year: 2026, Box: "NEC 1", Amount: 1_000_00, Reason: "an invoice paid twice"}))
+	v, err = d.SendForms(d.ctx, d.who, d.client, 2026, payeesroom.SendWhat{Correct: true, Sure: true})
 	require.NoError(t, err)
 	require.Equal(t, "accepted", v.Sendings[0].State)
 	require.True(t, v.Sendings[0].Rows[0].Corrected)
@@ -185,8 +185,8 @@ func TestFilingIsAcceptedOnceAndTies(t *testing.T) {
 		require.NotContains(t, p, "payees-filed")
 	}
 	// Another name: the first is set to zero for whom it was filed, a new one is sent.
-	d.say("Marrow, Ida", func(f *app.PayeeFacts) { f.Name = "Marrow, Ida Bess" })
-	v, err = d.SendForms(d.ctx, d.who, d.client, 2026, app.SendWhat{Correct: true, Sure: true})
+	d.say("Marrow, Ida", func(f *payeesroom.PayeeFacts) { f.Name = "Marrow, Ida Bess" })
+	v, err = d.SendForms(d.ctx, d.who, d.client, 2026, payeesroom.SendWhat{Correct: true, Sure: true})
 	require.NoError(t, err)
 	require.Len(t, v.Sendings[0].Rows, 2)
 	require.True(t, v.Sendings[0].Rows[0].Zero)
@@ -203,13 +203,13 @@ func TestNameAndNumberMatching(t *testing.T) {
 	d := payeeDesk(t)
 	d.Filers, d.LedgerConsent = []string{service.URL}, "demo-consent"
 	wrong := "123-45-6783"
-	d.say("Ness, Ada", func(f *app.PayeeFacts) { f.TaxID, f.TaxKind = &wrong, "ssn" })
+	d.say("Ness, Ada", func(f *payeesroom.PayeeFacts) { f.TaxID, f.TaxKind = &wrong, "ssn" })
 	ida, ada, bell := d.payee("Marrow, Ida", 2026).ID, d.payee("Ness, Ada", 2026).ID, d.payee("Bell Electric", 2026).ID
 	out, err := d.MatchNames(d.ctx, d.who, d.client, []int64{ida, ada, bell}, "")
 	require.NoError(t, err)
 	require.Equal(t, []int{0, 3, 1}, []int{out[0].Code, out[1].Code, out[2].Code})
 	require.Contains(t, out[1].Do, "line 1")
 	require.NotNil(t, d.payee("Ness, Ada", 2026).Match)
-	d.say("Ness, Ada", func(f *app.PayeeFacts) { f.Name = "Ness, Ada M" })
+	d.say("Ness, Ada", func(f *payeesroom.PayeeFacts) { f.Name = "Ness, Ada M" })
 	require.Nil(t, d.payee("Ness, Ada M", 2026).Match, "an answer is for the name and number it was given for")
 }

@@ -10,7 +10,9 @@ import (
 	"testing"
 	"time"
 
-	"coatrack/internal/app"
+	"coatrack/internal/app/act"
+	"coatrack/internal/app/parties"
+	payeesroom "coatrack/internal/app/payees"
 	"coatrack/internal/core/money"
 	"coatrack/internal/core/payees"
 
@@ -54,7 +56,7 @@ func TestTheYearDoesNotDependOnTheOrder(t *testing.T) {
 		}
 		told := func(order int) (tape_ map[string]money.Amount, lines []string, story string) {
 			q := rand.New(rand.NewPCG(seed, uint64(order)))
-			c, err := base.NewClient(base.ctx, base.who, app.Facts{Name: fmt.Sprintf("Year %d told %d", seed, order), LegalName: "Year LLC", EntityClass: "LLC taxed as S corporation", FiscalYearEnd: 12, Method: "accrual", Currency: "USD", OpeningDay: "2026-01-01"})
+			c, err := base.NewClient(base.ctx, base.who, act.Facts{Name: fmt.Sprintf("Year %d told %d", seed, order), LegalName: "Year LLC", EntityClass: "LLC taxed as S corporation", FiscalYearEnd: 12, Method: "accrual", Currency: "USD", OpeningDay: "2026-01-01"})
 			require.NoError(t, err)
 			here := *base
 			d := &here
@@ -78,29 +80,29 @@ func TestTheYearDoesNotDependOnTheOrder(t *testing.T) {
 				bring[fmt.Sprint("payments ", k)] = func() { d.take(d.bring("vendor-payments", fmt.Sprintf("p%d.csv", k), text)) }
 			}
 			run(bring)
-			d.settle(app.PartyChoice{Accept: true}, "*")
-			d.settle(app.PartyChoice{Make: true}, "*")
+			d.settle(parties.PartyChoice{Accept: true}, "*")
+			d.settle(parties.PartyChoice{Make: true}, "*")
 			paid := map[string]bool{}
 			for _, n := range d.payees(2026).Accounts {
 				paid[n.Name] = true
 			}
 			words := map[string]func(){
 				"a threshold": func() {
-					require.NoError(t, d.SayThreshold(d.ctx, d.who, d.client, app.OwnThreshold{Year: 2026, Box: "NEC 1", Amount: ptr(money.Amount(1_500_00)), Reason: "asked for"}))
+					require.NoError(t, d.SayThreshold(d.ctx, d.who, d.client, payeesroom.OwnThreshold{Year: 2026, Box: "NEC 1", Amount: ptr(money.Amount(1_500_00)), Reason: "asked for"}))
 				},
 			}
-			for name, c := range map[string]app.BoxChoice{"Subcontract rigging": {Box: "NEC 1"}, "Sailmaking": {Box: "NEC 1"}, "Legal": {Box: "MISC 10", Sure: true}, "Bronze fastenings": {LeaveOut: "goods"}} {
+			for name, c := range map[string]payeesroom.BoxChoice{"Subcontract rigging": {Box: "NEC 1"}, "Sailmaking": {Box: "NEC 1"}, "Legal": {Box: "MISC 10", Sure: true}, "Bronze fastenings": {LeaveOut: "goods"}} {
 				if paid[name] {
 					words["box of "+name] = func() { d.box(c, name) }
 				}
 			}
-			for name, change := range map[string]func(*app.PayeeFacts){
-				"Marrow, Ida":         func(f *app.PayeeFacts) { f.Gets = "yes" },
-				"Ness, Ada":           func(f *app.PayeeFacts) { f.Gets, f.Why = "no", "ours" },
-				"Fathom Engines Inc.": func(f *app.PayeeFacts) { f.Class = payees.CCorporation },
-				"Bell Electric":       func(f *app.PayeeFacts) { f.Class, f.Gets = payees.Proprietor, "yes" },
+			for name, change := range map[string]func(*payeesroom.PayeeFacts){
+				"Marrow, Ida":         func(f *payeesroom.PayeeFacts) { f.Gets = "yes" },
+				"Ness, Ada":           func(f *payeesroom.PayeeFacts) { f.Gets, f.Why = "no", "ours" },
+				"Fathom Engines Inc.": func(f *payeesroom.PayeeFacts) { f.Class = payees.CCorporation },
+				"Bell Electric":       func(f *payeesroom.PayeeFacts) { f.Class, f.Gets = payees.Proprietor, "yes" },
 			} {
-				if slices.ContainsFunc(d.payees(2026).Payees, func(p app.PayeeLine) bool { return p.Name == name }) {
+				if slices.ContainsFunc(d.payees(2026).Payees, func(p payeesroom.PayeeLine) bool { return p.Name == name }) {
 					words["word on "+name] = func() { d.say(name, change) }
 				}
 			}

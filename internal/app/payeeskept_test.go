@@ -7,6 +7,7 @@ import (
 	"testing"
 
 	"coatrack/internal/app"
+	payeesroom "coatrack/internal/app/payees"
 	"coatrack/internal/core/money"
 	"coatrack/internal/core/payees"
 
@@ -32,7 +33,7 @@ func TestTaxIDs(t *testing.T) {
 	_, err = d.ShowTaxID(d.ctx, other, d.client, ida.ID)
 	require.Equal(t, "not-allowed", code(t, err))
 	require.Equal(t, "not-allowed", code(t, d.WriteEfile(d.ctx, other, d.client, 2026, &bytes.Buffer{})))
-	require.Equal(t, "not-allowed", code(t, d.WriteForms(d.ctx, other, d.client, app.FormsWanted{Year: 2026, For: "stock"}, &bytes.Buffer{})))
+	require.Equal(t, "not-allowed", code(t, d.WriteForms(d.ctx, other, d.client, payeesroom.FormsWanted{Year: 2026, For: "stock"}, &bytes.Buffer{})))
 	d.mapped()
 	var sheet bytes.Buffer
 	require.NoError(t, d.WriteWorksheet(d.ctx, d.who, d.client, 2026, "csv", &sheet))
@@ -53,7 +54,7 @@ func TestTaxIDs(t *testing.T) {
 
 func TestVendorsBroughtAgain(t *testing.T) {
 	d := payeeDesk(t)
-	d.say("Marrow, Ida", func(f *app.PayeeFacts) { f.Class, f.ClassFrom = payees.Proprietor, payees.FromW9 })
+	d.say("Marrow, Ida", func(f *payeesroom.PayeeFacts) { f.Class, f.ClassFrom = payees.Proprietor, payees.FromW9 })
 	b := d.bring("parties", "again.csv", "Vendor,Vendor no,Zip,Tax ID,1099,Classification\n\"Marrow, Ida\",V-1,04002,123-45-6780,No,Partnership\n\"Ness, Ada\",V-2,,,,Individual\n")
 	c, err := d.CompareParties(d.ctx, d.who, d.client, b.ID)
 	require.NoError(t, err)
@@ -84,9 +85,9 @@ func TestTwoProcessesSeeTheSameYear(t *testing.T) {
 		return tape(v)
 	}
 	require.Equal(t, tape(d.payees(2026)), see())
-	d.box(app.BoxChoice{LeaveOut: "for once", Sure: true}, "Legal")
+	d.box(payeesroom.BoxChoice{LeaveOut: "for once", Sure: true}, "Legal")
 	require.Equal(t, money.Amount(2_740_00), see()[payees.NotReportable]) // 640.00 + 2,100.00
-	d.say("Ness, Ada", func(f *app.PayeeFacts) { f.Gets, f.Why = "no", "ours" })
+	d.say("Ness, Ada", func(f *payeesroom.PayeeFacts) { f.Gets, f.Why = "no", "ours" })
 	require.Equal(t, money.Amount(6_988_00), see()[payees.Exempt]) // 5,000.00 + 1,988.00
 	require.Equal(t, tape(d.payees(2026)), see())
 }
@@ -124,15 +125,18 @@ func TestWhatIsKeptOfAYearIsWhatItWouldBeReadAs(t *testing.T) {
 	}{
 		{"accounts mapped", func() error { d.mapped(); return nil }},
 		{"a threshold of one's own", func() error {
-			return d.SayThreshold(d.ctx, d.who, d.client, app.OwnThreshold{Year: 2026, Box: "NEC 1", Amount: ptr(money.Amount(1_000_00)), Reason: "asked for"})
+			return d.SayThreshold(d.ctx, d.who, d.client, payeesroom.OwnThreshold{Year: 2026, Box: "NEC 1", Amount: ptr(money.Amount(1_000_00)), Reason: "asked for"})
 		}},
 		{"a fund", func() error { return d.SayFund(d.ctx, d.who, d.client, fund, "card") }},
 		{"a line", func() error {
-			return d.SayPaid(d.ctx, d.who, d.client, app.PaidWord{Lines: []int64{check}, Bucket: payees.NotReportable, Reason: "goods"})
+			return d.SayPaid(d.ctx, d.who, d.client, payeesroom.PaidWord{Lines: []int64{check}, Bucket: payees.NotReportable, Reason: "goods"})
 		}},
-		{"a name", func() error { d.say("Marrow, Ida", func(f *app.PayeeFacts) { f.Name = "Marrow, Ida B" }); return nil }},
+		{"a name", func() error {
+			d.say("Marrow, Ida", func(f *payeesroom.PayeeFacts) { f.Name = "Marrow, Ida B" })
+			return nil
+		}},
 		{"a class", func() error {
-			d.say("Bell Electric", func(f *app.PayeeFacts) { f.Class = payees.CCorporation })
+			d.say("Bell Electric", func(f *payeesroom.PayeeFacts) { f.Class = payees.CCorporation })
 			return nil
 		}},
 		{"joined", func() error {
@@ -140,7 +144,7 @@ func TestWhatIsKeptOfAYearIsWhatItWouldBeReadAs(t *testing.T) {
 		}},
 		{"told apart", func() error { return d.TellApart(d.ctx, d.who, d.client, ada.ID) }},
 		{"an adjustment", func() error {
-			return d.adjust(ida.ID, app.Adjustment{Year: 2026, Box: "NEC 1", Amount: 5_00, Reason: "by hand"})
+			return d.adjust(ida.ID, payeesroom.Adjustment{Year: 2026, Box: "NEC 1", Amount: 5_00, Reason: "by hand"})
 		}},
 		{"vendors brought again", func() error {
 			d.take(d.bring("parties", "vendors2.csv", strings.Replace(payeeVendors, "2 Loft Lane", "9 Loft Lane", 1)))

@@ -3,7 +3,8 @@ package app_test
 import (
 	"testing"
 
-	"coatrack/internal/app"
+	"coatrack/internal/app/clients"
+	"coatrack/internal/app/payroll"
 	"coatrack/internal/core/money"
 
 	"github.com/stretchr/testify/require"
@@ -91,7 +92,7 @@ func TestOnePayrollWhateverItsLayout(t *testing.T) {
 		d := newDesk(t)
 		d.take(d.bring("chart", "chart.csv", payChart))
 		for role, name := range map[string]string{"payroll tax liability": "Payroll taxes owed", "employee deductions": "Deductions owed", "wages": "Yard wages", "officer pay": "Officer pay", "employer tax": "Employer tax"} {
-			_, err := d.GiveRoles(d.ctx, d.who, d.client, []app.RoleGift{{Role: role, AccountID: d.account(name)}})
+			_, err := d.GiveRoles(d.ctx, d.who, d.client, []clients.RoleGift{{Role: role, AccountID: d.account(name)}})
 			require.NoError(t, err)
 		}
 		d.take(d.bring("payroll-register", "july15.csv", text))
@@ -104,7 +105,7 @@ func TestOnePayrollWhateverItsLayout(t *testing.T) {
 		for _, tie := range v.Ties {
 			require.True(t, tie.Holds, "%s: %s: %s and %s", layout, tie.Sentence, tie.Left, tie.Right)
 		}
-		require.NoError(t, d.SetPayRules(d.ctx, d.who, d.client, v.Source, app.PayRules{Shape: "checks", TaxWith: "run", Expected: true, BankID: d.account("Estuary Bank")}))
+		require.NoError(t, d.SetPayRules(d.ctx, d.who, d.client, v.Source, payroll.PayRules{Shape: "checks", TaxWith: "run", Expected: true, BankID: d.account("Estuary Bank")}))
 		_, err = d.PostRun(d.ctx, d.who, d.client, v.ID)
 		require.NoError(t, err, layout)
 		for name, a := range map[string]money.Amount{"Estuary Bank": -4578_95, "Payroll taxes owed": 0, "Deductions owed": -50_00, "Yard wages": 2300_00, "Officer pay": 2000_00, "Employer tax": 328_95} {

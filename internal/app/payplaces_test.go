@@ -6,7 +6,8 @@ import (
 	"slices"
 	"testing"
 
-	"coatrack/internal/app"
+	"coatrack/internal/app/clients"
+	"coatrack/internal/app/payroll"
 	"coatrack/internal/core/money"
 
 	"github.com/stretchr/testify/require"
@@ -39,12 +40,12 @@ func TestStatesAndLocalitiesOfWageStatements(t *testing.T) {
 	d.take(d.bring("payroll-register", "states.csv", twoStates))
 	_, err := d.AcceptPay(d.ctx, d.who, d.client, 0.5)
 	require.NoError(t, err)
-	forms := func(client int64) app.PayForms {
+	forms := func(client int64) payroll.PayForms {
 		f, err := d.GetPayForms(d.ctx, d.who, client, 2026, 3)
 		require.NoError(t, err)
 		return f
 	}
-	lines := func(f app.PayForms) (out []string) {
+	lines := func(f payroll.PayForms) (out []string) {
 		for _, p := range f.Places {
 			out = append(out, fmt.Sprint(p.Local, " ", p.Place, " ", p.Wages, " ", p.Tax, " ", p.Divided, " ", p.People, " ", p.EmployerID))
 		}
@@ -54,17 +55,17 @@ func TestStatesAndLocalitiesOfWageStatements(t *testing.T) {
 	require.Equal(t, []string{"false ME 4100.00 180.00 true 3 ", "false NH 300.00 10.00 true 1 ", "false  900.00 30.00 true 1 ", "true Orrin 900.00 9.00 true 1 "}, lines(forms(d.client)))
 	bo := forms(d.client).People[1]
 	require.Equal(t, "Bo Bird", bo.Name)
-	require.Equal(t, []app.PersonPlace{{Place: "ME", Wages: 1100_00, Tax: 50_00, Divided: true}, {Place: "NH", Wages: 300_00, Tax: 10_00, Divided: true}}, bo.Places)
+	require.Equal(t, []payroll.PersonPlace{{Place: "ME", Wages: 1100_00, Tax: 50_00, Divided: true}, {Place: "NH", Wages: 300_00, Tax: 10_00, Divided: true}}, bo.Places)
 
-	item := func(name string) app.PayItem {
+	item := func(name string) payroll.PayItem {
 		p := d.payroll()
-		i := slices.IndexFunc(p.Items, func(i app.PayItem) bool { return i.Name == name })
+		i := slices.IndexFunc(p.Items, func(i payroll.PayItem) bool { return i.Name == name })
 		require.GreaterOrEqual(t, i, 0, name)
 		return p.Items[i]
 	}
 	say := func(name, place string) error {
 		i := item(name)
-		return d.SayPayItem(d.ctx, d.who, d.client, i.ID, app.PayItemFacts{Kind: i.Kind, Place: &place, Version: i.Version})
+		return d.SayPayItem(d.ctx, d.who, d.client, i.ID, payroll.PayItemFacts{Kind: i.Kind, Place: &place, Version: i.Version})
 	}
 	require.Equal(t, "ME", item("ME income tax").Place)
 	require.False(t, item("ME income tax").Placed)
@@ -91,7 +92,7 @@ func TestStatesAndLocalitiesOfWageStatements(t *testing.T) {
 	require.Equal(t, lines(forms(d.client)), lines(forms(copied.ID)))
 
 	// One person is taxed by NH: that is that person's pay.
-	id, err := d.AddPerson(d.ctx, d.who.Person.FirmID, app.NewPerson{Email: "clerk@example.com", Name: "C K", Role: "bookkeeper", Password: "long enough"})
+	id, err := d.AddPerson(d.ctx, d.who.Person.FirmID, clients.NewPerson{Email: "clerk@example.com", Name: "C K", Role: "bookkeeper", Password: "long enough"})
 	require.NoError(t, err)
 	clerk, err := d.SignIn(d.ctx, "clerk@example.com", "long enough")
 	require.NoError(t, err)
@@ -128,9 +129,9 @@ Bo Bird,2,,Floor,Net,Net pay,1540.10
 	f, err := d.GetPayForms(d.ctx, d.who, d.client, 2026, 3)
 	require.NoError(t, err)
 	bo := f.People[1]
-	require.Equal(t, []app.PersonPlace{{Place: "ME", Wages: 1300_00, Tax: 50_00, Divided: true}, {Place: "NH", Wages: 300_10, Tax: 10_00, Divided: true}}, bo.Places)
+	require.Equal(t, []payroll.PersonPlace{{Place: "ME", Wages: 1300_00, Tax: 50_00, Divided: true}, {Place: "NH", Wages: 300_10, Tax: 10_00, Divided: true}}, bo.Places)
 	require.Equal(t, money.Amount(33_37), bo.Boxes["12TT"], "a third of 100.10, not of 100.00 and of 0.10")
-	require.Equal(t, []app.PersonPlace{{Place: "ME", Wages: 1000_00, Tax: 40_00, Divided: true}}, f.People[0].Places)
+	require.Equal(t, []payroll.PersonPlace{{Place: "ME", Wages: 1000_00, Tax: 40_00, Divided: true}}, f.People[0].Places)
 	rows, err := d.Grid(d.ctx, d.who, d.client, b.ID, 1, 9)
 	require.NoError(t, err)
 	require.Contains(t, fmt.Sprint(rows), "New Hampshire")
@@ -138,7 +139,7 @@ Bo Bird,2,,Floor,Net,Net pay,1540.10
 	for _, i := range p.Items {
 		if i.Name == "State income tax" {
 			vt := "VT"
-			require.NoError(t, d.SayPayItem(d.ctx, d.who, d.client, i.ID, app.PayItemFacts{Kind: i.Kind, Place: &vt}))
+			require.NoError(t, d.SayPayItem(d.ctx, d.who, d.client, i.ID, payroll.PayItemFacts{Kind: i.Kind, Place: &vt}))
 		}
 	}
 	f, err = d.GetPayForms(d.ctx, d.who, d.client, 2026, 3)

@@ -9,7 +9,8 @@ import (
 	"strings"
 	"testing"
 
-	"coatrack/internal/app"
+	"coatrack/internal/app/clients"
+	"coatrack/internal/app/sheet"
 	"coatrack/internal/core/money"
 	"coatrack/internal/standins"
 
@@ -123,7 +124,7 @@ func TestNobodysPayIsDisclosed(t *testing.T) {
 	d, _ := readyDesk(t)
 	v := d.run(0)
 	unit := d.post(v.ID)
-	id, err := d.AddPerson(d.ctx, d.who.Person.FirmID, app.NewPerson{Email: "clerk@example.com", Name: "C K", Role: "bookkeeper", Password: "long enough"})
+	id, err := d.AddPerson(d.ctx, d.who.Person.FirmID, clients.NewPerson{Email: "clerk@example.com", Name: "C K", Role: "bookkeeper", Password: "long enough"})
 	require.NoError(t, err)
 	clerk, err := d.SignIn(d.ctx, "clerk@example.com", "long enough")
 	require.NoError(t, err)
@@ -188,15 +189,15 @@ func TestNobodysPayIsDisclosed(t *testing.T) {
 // a source of its own; a person may say otherwise while it lies on the sheet.
 func TestAPayrollFileComesFromWhereTheOthersCame(t *testing.T) {
 	d, b := payDesk(t)
-	require.Equal(t, app.OldLedger, b.Source)
-	named := func(source, name, text string) app.Batch {
+	require.Equal(t, sheet.OldLedger, b.Source)
+	named := func(source, name, text string) sheet.Batch {
 		t.Helper()
 		b, err := d.Receive(d.ctx, d.who, d.client, "payroll-register", source, name, []byte(text))
 		require.NoError(t, err)
 		return b
 	}
 	d.take(named("bureau", "july31.csv", strings.NewReplacer("07/15/2026", "07/31/2026", "07/01/2026", "07/16/2026", "Pellan Payroll Bureau", "Reach Bureau").Replace(july15)))
-	require.Equal(t, app.OldLedger, named("", "fixed.csv", july15fixed).Source, "the runs that name this provider came from there")
+	require.Equal(t, sheet.OldLedger, named("", "fixed.csv", july15fixed).Source, "the runs that name this provider came from there")
 	august := strings.NewReplacer("07/15/2026", "08/15/2026", "07/01/2026", "08/01/2026")
 	mine := named("", "aug15.csv", strings.Replace(august.Replace(july15), "Pellan Payroll Bureau", "REACH BUREAU", 1))
 	require.Equal(t, "bureau", mine.Source)
@@ -204,11 +205,11 @@ func TestAPayrollFileComesFromWhereTheOthersCame(t *testing.T) {
 	none := named("", "none.csv", strings.Replace(august.Replace(july15), "Provider: Pellan Payroll Bureau\n", "", 1))
 	require.Equal(t, "Tern Pay Services", none.Source, "one that names nobody comes from where the last came")
 
-	none, err := d.ChangeReading(d.ctx, d.who, d.client, none.ID, app.Change{Settings: []app.Setting{{Key: "source", Value: " bureau "}}})
+	none, err := d.ChangeReading(d.ctx, d.who, d.client, none.ID, sheet.Change{Settings: []sheet.Setting{{Key: "source", Value: " bureau "}}})
 	require.NoError(t, err)
 	require.Equal(t, "bureau", none.Source)
-	_, err = d.ChangeReading(d.ctx, d.who, d.client, none.ID, app.Change{Settings: []app.Setting{{Key: "source", Value: "  "}}})
+	_, err = d.ChangeReading(d.ctx, d.who, d.client, none.ID, sheet.Change{Settings: []sheet.Setting{{Key: "source", Value: "  "}}})
 	require.ErrorContains(t, err, "a source has a name")
-	_, err = d.TakeIn(d.ctx, d.who, d.client, d.bring("payroll-register", "july15 corrected.csv", july15fixed+"\n").ID, app.Taking{})
+	_, err = d.TakeIn(d.ctx, d.who, d.client, d.bring("payroll-register", "july15 corrected.csv", july15fixed+"\n").ID, sheet.Taking{})
 	require.ErrorContains(t, err, "take it in as its correction")
 }

@@ -4,7 +4,9 @@ import (
 	"strings"
 	"testing"
 
-	"coatrack/internal/app"
+	"coatrack/internal/app/clients"
+	payrollroom "coatrack/internal/app/payroll"
+	"coatrack/internal/app/sheet"
 	"coatrack/internal/core/money"
 	"coatrack/internal/core/payroll"
 
@@ -35,24 +37,24 @@ Cy Cole,3,Office,Y,2000.00,,300.00,124.00,29.00,,124.00,29.00,1547.00,
 Report total,,,,4200.00,100.00,500.00,266.60,62.35,50.00,266.60,62.35,3421.05,
 `
 
-func payDesk(t *testing.T) (*desk, app.Batch) {
+func payDesk(t *testing.T) (*desk, sheet.Batch) {
 	d := newDesk(t)
 	d.take(d.bring("chart", "chart.csv", payChart))
 	for role, name := range map[string]string{"payroll tax liability": "Payroll taxes owed", "employee deductions": "Deductions owed", "wages": "Yard wages", "officer pay": "Officer pay", "employer tax": "Employer tax"} {
-		_, err := d.GiveRoles(d.ctx, d.who, d.client, []app.RoleGift{{Role: role, AccountID: d.account(name)}})
+		_, err := d.GiveRoles(d.ctx, d.who, d.client, []clients.RoleGift{{Role: role, AccountID: d.account(name)}})
 		require.NoError(t, err)
 	}
 	return d, d.take(d.bring("payroll-register", "july15.csv", july15))
 }
 
-func (d *desk) payroll() app.Payroll {
+func (d *desk) payroll() payrollroom.Payroll {
 	d.t.Helper()
 	p, err := d.GetPayroll(d.ctx, d.who, d.client)
 	require.NoError(d.t, err)
 	return p
 }
 
-func (d *desk) run(n int) app.RunView {
+func (d *desk) run(n int) payrollroom.RunView {
 	d.t.Helper()
 	p := d.payroll()
 	v, err := d.GetRun(d.ctx, d.who, d.client, p.Runs[n].ID)
@@ -60,14 +62,14 @@ func (d *desk) run(n int) app.RunView {
 	return v
 }
 
-func (d *desk) tie(v app.RunView, key string) app.RunTie {
+func (d *desk) tie(v payrollroom.RunView, key string) payrollroom.RunTie {
 	for _, x := range v.Ties {
 		if x.Key == key {
 			return x
 		}
 	}
 	d.t.Fatalf("no tie %s", key)
-	return app.RunTie{}
+	return payrollroom.RunTie{}
 }
 
 func TestARunFromFileToForms(t *testing.T) {
@@ -98,7 +100,7 @@ func TestARunFromFileToForms(t *testing.T) {
 
 	want := map[string]money.Amount{"Estuary Bank": -4578_95, "Payroll taxes owed": 0, "Deductions owed": -50_00, "Yard wages": 2300_00, "Officer pay": 2000_00, "Employer tax": 328_95}
 	for _, shape := range []string{"draws", "clearing", "checks"} {
-		require.NoError(t, d.SetPayRules(d.ctx, d.who, d.client, v.Source, app.PayRules{Shape: shape, TaxWith: "run", Expected: true, BankID: d.account("Estuary Bank")}))
+		require.NoError(t, d.SetPayRules(d.ctx, d.who, d.client, v.Source, payrollroom.PayRules{Shape: shape, TaxWith: "run", Expected: true, BankID: d.account("Estuary Bank")}))
 		unit, err := d.PostRun(d.ctx, d.who, d.client, v.ID)
 		require.NoError(t, err, shape)
 		for name, a := range want {
@@ -119,7 +121,7 @@ func TestARunFromFileToForms(t *testing.T) {
 
 	f, err := d.GetPayForms(d.ctx, d.who, d.client, 2026, 3)
 	require.NoError(t, err)
-	box := func(bs []app.FormBox, n string) money.Amount {
+	box := func(bs []payrollroom.FormBox, n string) money.Amount {
 		for _, b := range bs {
 			if b.Box == n {
 				return b.Amount
@@ -148,7 +150,7 @@ func TestARunFromFileToForms(t *testing.T) {
 func TestTheSameRunTwice(t *testing.T) {
 	d, b := payDesk(t)
 	again := d.bring("payroll-register", "again.csv", july15+"\n")
-	_, err := d.TakeIn(d.ctx, d.who, d.client, again.ID, app.Taking{})
+	_, err := d.TakeIn(d.ctx, d.who, d.client, again.ID, sheet.Taking{})
 	require.ErrorContains(t, err, "is here already, from july15.csv")
 	// Put back on the sheet, the first one makes room for the other.
 	_, err = d.PutBack(d.ctx, d.who, d.client, b.ID)
@@ -168,7 +170,7 @@ func TestAnItemFirstSeenLaterStopsThatRunOnly(t *testing.T) {
 	require.Equal(t, "stopped", v.State)
 	require.Equal(t, "Shift premium has no home", v.Words)
 	require.Equal(t, money.Amount(100_00), v.Holds[0].Amount)
-	var overtime *app.RunRow
+	var overtime *payrollroom.RunRow
 	for _, s := range v.Sections {
 		for i := range s.Rows {
 			switch s.Rows[i].Name {
@@ -191,26 +193,26 @@ func TestAnItemFirstSeenLaterStopsThatRunOnly(t *testing.T) {
 func TestWhereAnItemMayGo(t *testing.T) {
 	d, _ := payDesk(t)
 	p := d.payroll()
-	item := func(name, section string) app.PayItem {
+	item := func(name, section string) payrollroom.PayItem {
 		for _, i := range p.Items {
 			if i.Name == name && i.Section == section {
 				return i
 			}
 		}
 		t.Fatalf("no item %s in %s", name, section)
-		return app.PayItem{}
+		return payrollroom.PayItem{}
 	}
-	bind := func(c app.PayBinding) error { return d.BindPay(d.ctx, d.who, d.client, c) }
+	bind := func(c payrollroom.PayBinding) error { return d.BindPay(d.ctx, d.who, d.client, c) }
 	fit := item("Federal income tax", "Withheld")
-	err := bind(app.PayBinding{Needs: []app.PayNeedKey{{ItemID: fit.ID, Facet: "liability"}}, AccountID: d.account("Employer tax")})
+	err := bind(payrollroom.PayBinding{Needs: []payrollroom.PayNeedKey{{ItemID: fit.ID, Facet: "liability"}}, AccountID: d.account("Employer tax")})
 	require.ErrorContains(t, err, "is that meant?", "a withheld tax never lands in expense without a warning")
-	require.Error(t, bind(app.PayBinding{Needs: []app.PayNeedKey{{ItemID: fit.ID, Facet: "expense"}}, AccountID: d.account("Employer tax")}), "a withheld tax has no expense")
+	require.Error(t, bind(payrollroom.PayBinding{Needs: []payrollroom.PayNeedKey{{ItemID: fit.ID, Facet: "expense"}}, AccountID: d.account("Employer tax")}), "a withheld tax has no expense")
 	reg := item("Regular", "Earnings")
-	err = bind(app.PayBinding{Needs: []app.PayNeedKey{{ItemID: reg.ID, Facet: "expense", Group: "officers"}}, AccountID: d.account("Yard wages")})
+	err = bind(payrollroom.PayBinding{Needs: []payrollroom.PayNeedKey{{ItemID: reg.ID, Facet: "expense", Group: "officers"}}, AccountID: d.account("Yard wages")})
 	require.ErrorContains(t, err, "officer pay must stand apart")
 	// For all groups, then officers apart: the one with more qualifiers wins.
-	require.NoError(t, bind(app.PayBinding{Needs: []app.PayNeedKey{{ItemID: reg.ID, Facet: "expense"}}, AccountID: d.account("Yard wages")}))
-	require.NoError(t, bind(app.PayBinding{Needs: []app.PayNeedKey{{ItemID: reg.ID, Facet: "expense", Group: "officers"}}, AccountID: d.account("Officer pay")}))
+	require.NoError(t, bind(payrollroom.PayBinding{Needs: []payrollroom.PayNeedKey{{ItemID: reg.ID, Facet: "expense"}}, AccountID: d.account("Yard wages")}))
+	require.NoError(t, bind(payrollroom.PayBinding{Needs: []payrollroom.PayNeedKey{{ItemID: reg.ID, Facet: "expense", Group: "officers"}}, AccountID: d.account("Officer pay")}))
 	p = d.payroll()
 	got := map[string]string{}
 	for _, n := range item("Regular", "Earnings").Needs {
@@ -224,16 +226,16 @@ func TestDrawsFromTheStatement(t *testing.T) {
 	_, err := d.AcceptPay(d.ctx, d.who, d.client, 0.7)
 	require.NoError(t, err)
 	b := d.bring("statement", "july.csv", "Date,Description,Amount,Balance\n07/15/2026,PAYROLL NET,-2627.55,7372.45\n07/16/2026,PAYROLL TAX,-1157.90,6214.55\n07/20/2026,ROPE,-20.00,6194.55\n")
-	_, err = d.TakeIn(d.ctx, d.who, d.client, b.ID, app.Taking{AccountID: d.account("Estuary Bank")})
+	_, err = d.TakeIn(d.ctx, d.who, d.client, b.ID, sheet.Taking{AccountID: d.account("Estuary Bank")})
 	require.NoError(t, err)
 	v := d.run(0)
 	require.Len(t, v.Offers, 2)
 	require.Equal(t, "2026-07-16", v.Offers[1].Day)
 	require.Zero(t, v.Offers[1].Off)
 	for _, o := range v.Offers {
-		require.NoError(t, d.Draw(d.ctx, d.who, d.client, v.ID, app.SetDraw{Kind: o.Kind, Batch: o.Batch, Record: o.Record}))
+		require.NoError(t, d.Draw(d.ctx, d.who, d.client, v.ID, payrollroom.SetDraw{Kind: o.Kind, Batch: o.Batch, Record: o.Record}))
 	}
-	require.NoError(t, d.Draw(d.ctx, d.who, d.client, v.ID, app.SetDraw{Kind: "fee", Day: "2026-07-17", Amount: 96_40}))
+	require.NoError(t, d.Draw(d.ctx, d.who, d.client, v.ID, payrollroom.SetDraw{Kind: "fee", Day: "2026-07-17", Amount: 96_40}))
 	_, err = d.PostRun(d.ctx, d.who, d.client, v.ID)
 	require.NoError(t, err)
 	require.Equal(t, money.Amount(96_40), d.balance("Payroll service fees"))
@@ -245,7 +247,7 @@ func TestPayIsPrivate(t *testing.T) {
 	d, b := payDesk(t)
 	_, err := d.AcceptPay(d.ctx, d.who, d.client, 0.7)
 	require.NoError(t, err)
-	id, err := d.AddPerson(d.ctx, d.who.Person.FirmID, app.NewPerson{Email: "clerk@example.com", Name: "C K", Role: "bookkeeper", Password: "long enough"})
+	id, err := d.AddPerson(d.ctx, d.who.Person.FirmID, clients.NewPerson{Email: "clerk@example.com", Name: "C K", Role: "bookkeeper", Password: "long enough"})
 	require.NoError(t, err)
 
 	clerk, err := d.SignIn(d.ctx, "clerk@example.com", "long enough")
@@ -289,19 +291,19 @@ func TestJoinedAndSplitDraws(t *testing.T) {
 			_, err := d.AcceptPay(d.ctx, d.who, d.client, 0.7)
 			require.NoError(t, err)
 			b := d.bring("statement", "july.csv", "Date,Description,Amount,Balance\n"+lines)
-			_, err = d.TakeIn(d.ctx, d.who, d.client, b.ID, app.Taking{AccountID: d.account("Estuary Bank")})
+			_, err = d.TakeIn(d.ctx, d.who, d.client, b.ID, sheet.Taking{AccountID: d.account("Estuary Bank")})
 			require.NoError(t, err)
 			v := d.run(0)
 			for _, o := range v.Offers {
-				require.NoError(t, d.Draw(d.ctx, d.who, d.client, v.ID, app.SetDraw{Kind: o.Kind, Batch: o.Batch, Record: o.Record, Also: o.Also, More: o.More}))
+				require.NoError(t, d.Draw(d.ctx, d.who, d.client, v.ID, payrollroom.SetDraw{Kind: o.Kind, Batch: o.Batch, Record: o.Record, Also: o.Also, More: o.More}))
 			}
 			if name == "joined" {
 				require.Len(t, v.Offers, 1)
 				require.Equal(t, money.Amount(2627_55), v.Offers[0].Amount, "the rest of the line")
-				require.Equal(t, []app.DrawJoin{{Kind: "taxes", Amount: 1157_90}}, v.Offers[0].Also)
-				set := app.SetDraw{Kind: "fee", Batch: v.Offers[0].Batch, Record: v.Offers[0].Record}
+				require.Equal(t, []payrollroom.DrawJoin{{Kind: "taxes", Amount: 1157_90}}, v.Offers[0].Also)
+				set := payrollroom.SetDraw{Kind: "fee", Batch: v.Offers[0].Batch, Record: v.Offers[0].Record}
 				require.ErrorContains(t, d.Draw(d.ctx, d.who, d.client, v.ID, set), "pays another run already", "nothing of the line is left")
-				set.Kind, set.Also = "net", []app.DrawJoin{{Kind: "net", Amount: 1}}
+				set.Kind, set.Also = "net", []payrollroom.DrawJoin{{Kind: "net", Amount: 1}}
 				require.Error(t, d.Draw(d.ctx, d.who, d.client, v.ID, set))
 			} else {
 				require.Len(t, v.Offers, 2)
@@ -311,7 +313,7 @@ func TestJoinedAndSplitDraws(t *testing.T) {
 			for _, x := range v.Ties {
 				require.True(t, x.Stands(), x.Key)
 			}
-			require.NoError(t, d.Draw(d.ctx, d.who, d.client, v.ID, app.SetDraw{Kind: "fee", Day: "2026-07-17", Amount: 96_40}))
+			require.NoError(t, d.Draw(d.ctx, d.who, d.client, v.ID, payrollroom.SetDraw{Kind: "fee", Day: "2026-07-17", Amount: 96_40}))
 			_, err = d.PostRun(d.ctx, d.who, d.client, v.ID)
 			require.NoError(t, err)
 			require.Equal(t, money.Amount(-4578_95-96_40), d.balance("Estuary Bank"))
@@ -336,13 +338,13 @@ Report total,,,,1000.00,62.00,14.50,62.00,14.50,923.50
 	_, err := d.AcceptPay(d.ctx, d.who, d.client, 0.7)
 	require.NoError(t, err)
 	b := d.bring("statement", "july.csv", "Date,Description,Amount,Balance\n07/15/2026,PAYROLL BOTH,-3551.05,6448.95\n07/20/2026,ROPE,-20.00,6428.95\n")
-	_, err = d.TakeIn(d.ctx, d.who, d.client, b.ID, app.Taking{AccountID: d.account("Estuary Bank")})
+	_, err = d.TakeIn(d.ctx, d.who, d.client, b.ID, sheet.Taking{AccountID: d.account("Estuary Bank")})
 	require.NoError(t, err)
 	ids := map[string]int64{}
 	for _, r := range d.payroll().Runs {
 		ids[r.Kind] = r.ID
 	}
-	view := func(kind string) app.RunView {
+	view := func(kind string) payrollroom.RunView {
 		v, err := d.GetRun(d.ctx, d.who, d.client, ids[kind])
 		require.NoError(t, err)
 		return v
@@ -350,8 +352,8 @@ Report total,,,,1000.00,62.00,14.50,62.00,14.50,923.50
 	o := view("regular").Offers
 	require.Len(t, o, 1)
 	require.Equal(t, money.Amount(2627_55), o[0].Amount)
-	require.Equal(t, []app.DrawJoin{{Run: ids["bonus"], Check: "2026-07-15", Kind: "net", Amount: 923_50}}, o[0].Also)
-	require.NoError(t, d.Draw(d.ctx, d.who, d.client, ids["regular"], app.SetDraw{Kind: o[0].Kind, Batch: o[0].Batch, Record: o[0].Record, Also: o[0].Also}))
+	require.Equal(t, []payrollroom.DrawJoin{{Run: ids["bonus"], Check: "2026-07-15", Kind: "net", Amount: 923_50}}, o[0].Also)
+	require.NoError(t, d.Draw(d.ctx, d.who, d.client, ids["regular"], payrollroom.SetDraw{Kind: o[0].Kind, Batch: o[0].Batch, Record: o[0].Record, Also: o[0].Also}))
 	for _, kind := range []string{"regular", "bonus"} {
 		v := view(kind)
 		require.Empty(t, v.Offers, kind)

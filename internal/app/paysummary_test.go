@@ -5,7 +5,9 @@ import (
 	"strings"
 	"testing"
 
-	"coatrack/internal/app"
+	"coatrack/internal/app/act"
+	"coatrack/internal/app/payroll"
+	"coatrack/internal/app/sheet"
 	"coatrack/internal/core/money"
 
 	"github.com/stretchr/testify/require"
@@ -61,7 +63,7 @@ func TestASummaryOfOtherWordsJoinsTheRunOfItsDay(t *testing.T) {
 	}
 }
 
-func rows(t app.RunTie) string {
+func rows(t payroll.RunTie) string {
 	var out []string
 	for _, r := range t.Rows {
 		out = append(out, r.Words)
@@ -83,14 +85,14 @@ func TestASummaryThatFitsNoRunOfItsDayIsAsked(t *testing.T) {
 	d, _ := readyDesk(t)
 	bonus := "Pellan Payroll Bureau - run summary\nCheck date: 07/15/2026\n\nCategory,Item,Amount\nEarnings,Bonus,1000.00\nTaxes withheld,Federal income tax,220.00\nTaxes withheld,Social security,62.00\nNet,Net pay,718.00\n"
 	b := d.bring("payroll-register", "bonus.csv", bonus)
-	_, err := d.TakeIn(d.ctx, d.who, d.client, b.ID, app.Taking{})
+	_, err := d.TakeIn(d.ctx, d.who, d.client, b.ID, sheet.Taking{})
 	require.Equal(t, "which-run", code(t, err))
-	ask := detail(t, err).(app.WhichRun)
+	ask := detail(t, err).(payroll.WhichRun)
 	require.Len(t, ask.Runs, 1)
 	require.Equal(t, "july15.csv", ask.Runs[0].File)
 	require.Equal(t, 0, ask.Runs[0].Agree)
 	require.Len(t, d.payroll().Runs, 1)
-	d.take2(b, app.Taking{Joins: -1})
+	d.take2(b, sheet.Taking{Joins: -1})
 	p := d.payroll()
 	require.Len(t, p.Runs, 2)
 	v := d.run(0)
@@ -106,10 +108,10 @@ func TestASummaryThatFitsNoRunOfItsDayIsAsked(t *testing.T) {
 
 	// The other answer: it is that run's summary, and the ties show how far off it is.
 	e, _ := readyDesk(t)
-	e.take2(e.bring("payroll-register", "bonus.csv", bonus), app.Taking{Joins: e.run(0).ID})
+	e.take2(e.bring("payroll-register", "bonus.csv", bonus), sheet.Taking{Joins: e.run(0).ID})
 	require.Len(t, e.payroll().Runs, 1)
 	require.False(t, e.tie(e.run(0), "summary").Holds)
-	_, err = e.TakeIn(e.ctx, e.who, e.client, e.bring("payroll-register", "again.csv", bonus+"\n").ID, app.Taking{Joins: 999_999})
+	_, err = e.TakeIn(e.ctx, e.who, e.client, e.bring("payroll-register", "again.csv", bonus+"\n").ID, sheet.Taking{Joins: 999_999})
 	require.Equal(t, "no-such-run", code(t, err))
 }
 
@@ -134,15 +136,15 @@ func TestTheDetailTakesThePlaceOfASummaryOfOtherWords(t *testing.T) {
 func TestASummaryThatFitsTwoRunsIsAsked(t *testing.T) {
 	d, _ := readyDesk(t)
 	b := d.bring("payroll-register", "second.csv", strings.Replace(july15, "Check date: 07/15/2026", "Check date: 07/15/2026\nRun id: 2", 1))
-	d.take2(b, app.Taking{})
+	d.take2(b, sheet.Taking{})
 	require.Len(t, d.payroll().Runs, 2)
 	s := d.bring("payroll-register", "page.csv", julySummary)
-	_, err := d.TakeIn(d.ctx, d.who, d.client, s.ID, app.Taking{})
+	_, err := d.TakeIn(d.ctx, d.who, d.client, s.ID, sheet.Taking{})
 	require.Equal(t, "which-run", code(t, err))
 	require.ErrorContains(t, err, "fits more than one run")
-	require.Len(t, detail(t, err).(app.WhichRun).Runs, 2)
+	require.Len(t, detail(t, err).(payroll.WhichRun).Runs, 2)
 	chosen := d.payroll().Runs[1].ID
-	d.take2(s, app.Taking{Joins: chosen})
+	d.take2(s, sheet.Taking{Joins: chosen})
 	for n := range 2 {
 		want := ""
 		if d.run(n).ID == chosen {
@@ -152,7 +154,7 @@ func TestASummaryThatFitsTwoRunsIsAsked(t *testing.T) {
 	}
 }
 
-func blocked(v app.RunView, code string) bool {
+func blocked(v payroll.RunView, code string) bool {
 	for _, b := range v.Blocks {
 		if b.Code == code {
 			return true
@@ -163,7 +165,7 @@ func blocked(v app.RunView, code string) bool {
 
 func detail(t *testing.T, err error) any {
 	t.Helper()
-	var e *app.Error
+	var e *act.Error
 	require.ErrorAs(t, err, &e)
 	return e.Detail
 }

@@ -3,14 +3,16 @@ package app_test
 import (
 	"testing"
 
-	"coatrack/internal/app"
+	"coatrack/internal/app/clients"
+	payrollroom "coatrack/internal/app/payroll"
+	"coatrack/internal/app/sheet"
 	"coatrack/internal/core/money"
 	"coatrack/internal/core/payroll"
 
 	"github.com/stretchr/testify/require"
 )
 
-func lineOf(bs []app.FormBox, n string) money.Amount {
+func lineOf(bs []payrollroom.FormBox, n string) money.Amount {
 	for _, b := range bs {
 		if b.Box == n {
 			return b.Amount
@@ -24,7 +26,7 @@ func lineOf(bs []app.FormBox, n string) money.Amount {
 func TestWhatTheBankDepositedForTheQuarter(t *testing.T) {
 	d, _ := payDesk(t)
 	v := d.run(0)
-	forms := func() app.PayForms {
+	forms := func() payrollroom.PayForms {
 		f, err := d.GetPayForms(d.ctx, d.who, d.client, 2026, 3)
 		require.NoError(t, err)
 		return f
@@ -32,11 +34,11 @@ func TestWhatTheBankDepositedForTheQuarter(t *testing.T) {
 	f := forms()
 	require.Equal(t, []money.Amount{1157_90, 0, 1157_90, 0}, []money.Amount{lineOf(f.F941, "12"), lineOf(f.F941, "13"), lineOf(f.F941, "14"), lineOf(f.F941, "15")})
 	for drawn, want := range map[money.Amount][3]money.Amount{1157_90: {1157_90, 0, 0}, 1000_00: {1000_00, 157_90, 0}, 1200_00: {1200_00, 0, 42_10}} {
-		require.NoError(t, d.Draw(d.ctx, d.who, d.client, v.ID, app.SetDraw{Kind: "taxes", Day: "2026-07-16", Amount: drawn}))
+		require.NoError(t, d.Draw(d.ctx, d.who, d.client, v.ID, payrollroom.SetDraw{Kind: "taxes", Day: "2026-07-16", Amount: drawn}))
 		f = forms()
 		require.Equal(t, want, [3]money.Amount{lineOf(f.F941, "13"), lineOf(f.F941, "14"), lineOf(f.F941, "15")}, drawn)
 	}
-	require.Equal(t, []app.DayTax{{Day: "2026-07-15", Amount: 1157_90}}, f.ScheduleB)
+	require.Equal(t, []payrollroom.DayTax{{Day: "2026-07-15", Amount: 1157_90}}, f.ScheduleB)
 	require.Equal(t, []money.Amount{1157_90, 0, 0}, f.Months)
 	for _, tie := range f.Ties {
 		require.Equal(t, tie.W2, tie.F941, "box %s", tie.Box)
@@ -86,7 +88,7 @@ func TestAnOpeningBalanceIsOpeningInTheRollForward(t *testing.T) {
 	require.NoError(t, err)
 	_, err = d.AcceptPay(d.ctx, d.who, d.client, 0.7)
 	require.NoError(t, err)
-	require.NoError(t, d.SetPayRules(d.ctx, d.who, d.client, d.run(0).Source, app.PayRules{Shape: "draws", TaxWith: "run", Expected: true, BankID: d.account("Estuary Bank")}))
+	require.NoError(t, d.SetPayRules(d.ctx, d.who, d.client, d.run(0).Source, payrollroom.PayRules{Shape: "draws", TaxWith: "run", Expected: true, BankID: d.account("Estuary Bank")}))
 	_, err = d.PostRun(d.ctx, d.who, d.client, d.run(0).ID)
 	require.NoError(t, err)
 	r, err := d.RollForward(d.ctx, d.who, d.client)
@@ -125,18 +127,18 @@ Report total,,,3000.00,240.00,186.00,43.50,2530.50
 		}
 		return out
 	}
-	_, err := d.GiveRoles(d.ctx, d.who, d.client, []app.RoleGift{{Role: "wages", AccountID: d.account("Yard wages")}})
+	_, err := d.GiveRoles(d.ctx, d.who, d.client, []clients.RoleGift{{Role: "wages", AccountID: d.account("Yard wages")}})
 	require.NoError(t, err)
 	id := d.payroll().Items[0].ID
 	bind := func(group string, own bool, account string) {
-		require.NoError(t, d.BindPay(d.ctx, d.who, d.client, app.PayBinding{Needs: []app.PayNeedKey{{ItemID: id, Facet: "expense", Group: group, Own: own}}, AccountID: d.account(account)}))
+		require.NoError(t, d.BindPay(d.ctx, d.who, d.client, payrollroom.PayBinding{Needs: []payrollroom.PayNeedKey{{ItemID: id, Facet: "expense", Group: group, Own: own}}, AccountID: d.account(account)}))
 	}
 	require.Len(t, regular(), 3)
 	bind("", true, "Yard wages")
 	require.Equal(t, map[string]string{"": "6010 Yard wages", "floor": "suggested", "shop": "suggested"}, regular())
 	bind("floor", true, "Officer pay")
 	require.Equal(t, map[string]string{"": "6010 Yard wages", "floor": "6020 Officer pay", "shop": "suggested"}, regular())
-	n, err := d.AcceptPay(d.ctx, d.who, d.client, 0, app.PayNeedKey{ItemID: id, Facet: "expense", Group: "shop"})
+	n, err := d.AcceptPay(d.ctx, d.who, d.client, 0, payrollroom.PayNeedKey{ItemID: id, Facet: "expense", Group: "shop"})
 	require.NoError(t, err)
 	require.Equal(t, 1, n)
 	require.Equal(t, "6010 Yard wages", regular()["shop"])
@@ -150,8 +152,8 @@ Report total,,,3000.00,240.00,186.00,43.50,2530.50
 func TestARemittanceOfTheBankClearsItsLiability(t *testing.T) {
 	d, _ := readyDesk(t)
 	d.post(d.run(0).ID)
-	d.take2(d.bring("statement", "bank.csv", "Date,Description,Amount,Balance\n08/03/2026,County clerk garnishment,-50.00,950.00\n08/04/2026,Chandlery,-50.01,899.99\n"), app.Taking{AccountID: d.account("Estuary Bank")})
-	owed := func() app.RollAccount {
+	d.take2(d.bring("statement", "bank.csv", "Date,Description,Amount,Balance\n08/03/2026,County clerk garnishment,-50.00,950.00\n08/04/2026,Chandlery,-50.01,899.99\n"), sheet.Taking{AccountID: d.account("Estuary Bank")})
+	owed := func() payrollroom.RollAccount {
 		rs, err := d.RollForward(d.ctx, d.who, d.client)
 		require.NoError(t, err)
 		for _, r := range rs {
@@ -160,7 +162,7 @@ func TestARemittanceOfTheBankClearsItsLiability(t *testing.T) {
 			}
 		}
 		t.Fatal("no such liability")
-		return app.RollAccount{}
+		return payrollroom.RollAccount{}
 	}
 	r := owed()
 	require.Equal(t, "50.00 Cr is still to be paid, as expected.", r.Words)
@@ -172,7 +174,7 @@ func TestARemittanceOfTheBankClearsItsLiability(t *testing.T) {
 	for _, h := range hidden {
 		require.Empty(t, h.Offers)
 	}
-	b, err := d.TypePaper(d.ctx, d.who, d.client, app.TypedPaper{What: "bill", Provider: o.Words, Check: o.Day, Rows: []app.TypedRow{{Employee: "Remittance", Whole: o.Amount}}, Printed: &o.Amount})
+	b, err := d.TypePaper(d.ctx, d.who, d.client, payrollroom.TypedPaper{What: "bill", Provider: o.Words, Check: o.Day, Rows: []payrollroom.TypedRow{{Employee: "Remittance", Whole: o.Amount}}, Printed: &o.Amount})
 	require.NoError(t, err)
 	require.Empty(t, owed().Offers, "it is recorded")
 	bills := d.bills()
@@ -182,7 +184,7 @@ func TestARemittanceOfTheBankClearsItsLiability(t *testing.T) {
 			id = x.ID
 		}
 	}
-	require.NoError(t, d.SayBill(d.ctx, d.who, d.client, id, app.BillSaid{Party: o.Words, Day: o.Day, Month: o.Month, EmployeeItem: o.ItemID, FromAccount: d.account("Estuary Bank")}))
+	require.NoError(t, d.SayBill(d.ctx, d.who, d.client, id, payrollroom.BillSaid{Party: o.Words, Day: o.Day, Month: o.Month, EmployeeItem: o.ItemID, FromAccount: d.account("Estuary Bank")}))
 	_, err = d.PostBill(d.ctx, d.who, d.client, id)
 	require.NoError(t, err)
 	require.Equal(t, "Nothing is left.", owed().Words)

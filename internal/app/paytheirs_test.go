@@ -5,7 +5,8 @@ import (
 	"strings"
 	"testing"
 
-	"coatrack/internal/app"
+	"coatrack/internal/app/payroll"
+	"coatrack/internal/app/sheet"
 	"coatrack/internal/core/money"
 
 	"github.com/stretchr/testify/require"
@@ -16,8 +17,8 @@ import (
 func TestTheProvidersFormBesideOurs(t *testing.T) {
 	d, _ := readyDesk(t)
 	a := money.Amount(499_00)
-	require.NoError(t, d.SayForm(d.ctx, d.who, d.client, app.FormFigure{Form: "941", Year: 2026, Quarter: 3, Box: "3", Amount: &a}))
-	line := func(quarter int) app.FormBox {
+	require.NoError(t, d.SayForm(d.ctx, d.who, d.client, payroll.FormFigure{Form: "941", Year: 2026, Quarter: 3, Box: "3", Amount: &a}))
+	line := func(quarter int) payroll.FormBox {
 		f, err := d.GetPayForms(d.ctx, d.who, d.client, 2026, quarter)
 		require.NoError(t, err)
 		for _, b := range f.F941 {
@@ -26,13 +27,13 @@ func TestTheProvidersFormBesideOurs(t *testing.T) {
 			}
 		}
 		t.Fatal("no line 3")
-		return app.FormBox{}
+		return payroll.FormBox{}
 	}
 	require.Equal(t, money.Amount(500_00), line(3).Amount)
 	require.Equal(t, money.Amount(1_00), *line(3).Off)
 	require.Nil(t, line(2).Theirs, "a quarter has its own form")
-	require.ErrorContains(t, d.SayForm(d.ctx, d.who, d.client, app.FormFigure{Form: "941", Year: 2026, Quarter: 3, Box: "99", Amount: &a}), `has no "99"`)
-	require.NoError(t, d.SayForm(d.ctx, d.who, d.client, app.FormFigure{Form: "941", Year: 2026, Quarter: 3, Box: "3"}))
+	require.ErrorContains(t, d.SayForm(d.ctx, d.who, d.client, payroll.FormFigure{Form: "941", Year: 2026, Quarter: 3, Box: "99", Amount: &a}), `has no "99"`)
+	require.NoError(t, d.SayForm(d.ctx, d.who, d.client, payroll.FormFigure{Form: "941", Year: 2026, Quarter: 3, Box: "3"}))
 	require.Nil(t, line(3).Theirs)
 }
 
@@ -41,7 +42,7 @@ func TestTheProvidersFormBesideOurs(t *testing.T) {
 // are gone again.
 func TestTheProvidersFormsFromAFile(t *testing.T) {
 	d, _ := payDesk(t)
-	box := func() app.FormBox {
+	box := func() payroll.FormBox {
 		f, err := d.GetPayForms(d.ctx, d.who, d.client, 2026, 3)
 		require.NoError(t, err)
 		for _, b := range f.F941 {
@@ -50,7 +51,7 @@ func TestTheProvidersFormsFromAFile(t *testing.T) {
 			}
 		}
 		t.Fatal("no line 2")
-		return app.FormBox{}
+		return payroll.FormBox{}
 	}
 	ours := box().Amount
 	require.NotZero(t, ours)
@@ -61,15 +62,15 @@ func TestTheProvidersFormsFromAFile(t *testing.T) {
 	require.Equal(t, []any{"q3.csv", b.ID, 3}, []any{x.TheirsFrom, x.TheirsBatch, x.TheirsRecord})
 
 	wrong := d.bring("payroll-forms", "wrong.csv", "Form,Tax year,Quarter,Line,Amount\n941,2026,3,3,5.00\n941,2026,3,99,5.00\n")
-	_, err := d.TakeIn(d.ctx, d.who, d.client, wrong.ID, app.Taking{})
+	_, err := d.TakeIn(d.ctx, d.who, d.client, wrong.ID, sheet.Taking{})
 	require.ErrorContains(t, err, `wrong.csv, row 3: Form 941 of 2026 has no "99"`)
 	old := d.bring("payroll-forms", "old.csv", "Form,Tax year,Box,Amount\nW-2,2031,1,5.00\n")
-	_, err = d.TakeIn(d.ctx, d.who, d.client, old.ID, app.Taking{})
+	_, err = d.TakeIn(d.ctx, d.who, d.client, old.ID, sheet.Taking{})
 	require.ErrorContains(t, err, "the rulebook has no figures of 2031")
 
 	// Typed over, the figure is typed; the file put back, it stays.
 	typed := ours
-	require.NoError(t, d.SayForm(d.ctx, d.who, d.client, app.FormFigure{Form: "941", Year: 2026, Quarter: 3, Box: "2", Amount: &typed}))
+	require.NoError(t, d.SayForm(d.ctx, d.who, d.client, payroll.FormFigure{Form: "941", Year: 2026, Quarter: 3, Box: "2", Amount: &typed}))
 	require.Empty(t, box().TheirsFrom)
 	_, err = d.PutBack(d.ctx, d.who, d.client, b.ID)
 	require.NoError(t, err)
@@ -87,16 +88,16 @@ func TestTheProvidersFormsFromAFile(t *testing.T) {
 // 1,000.00, of Bo 1,300.00, of Cy 2,000.00, together 4,300.00.
 func TestTheProvidersFormW2ByEmployee(t *testing.T) {
 	d, _ := payDesk(t)
-	forms := func() app.PayForms {
+	forms := func() payroll.PayForms {
 		f, err := d.GetPayForms(d.ctx, d.who, d.client, 2026, 3)
 		require.NoError(t, err)
 		return f
 	}
-	total := func() app.FormBox { return forms().W2[0] }
+	total := func() payroll.FormBox { return forms().W2[0] }
 	require.Equal(t, "1", total().Box)
 	require.Equal(t, money.Amount(4300_00), total().Amount)
 	b := d.take(d.bring("payroll-forms", "w2.csv", "Form W-2, 2026\nEmployee,Employee no,Box,Amount\n\"AMES, ANN\",1,1,1000.00\n\"BIRD, BO\",2,1,1299.00\n"))
-	people := map[string]app.FormPerson{}
+	people := map[string]payroll.FormPerson{}
 	for _, p := range forms().People {
 		people[p.Name] = p
 	}
@@ -118,12 +119,12 @@ func TestTheProvidersFormW2ByEmployee(t *testing.T) {
 
 	// Cy's is typed; now there is a total, 1.00 less than ours.
 	a := money.Amount(2000_00)
-	require.NoError(t, d.SayForm(d.ctx, d.who, d.client, app.FormFigure{Form: "w2", Year: 2026, Box: "1", Employee: people["Cy Cole"].ID, Amount: &a}))
+	require.NoError(t, d.SayForm(d.ctx, d.who, d.client, payroll.FormFigure{Form: "w2", Year: 2026, Box: "1", Employee: people["Cy Cole"].ID, Amount: &a}))
 	require.Equal(t, money.Amount(4299_00), *total().Theirs)
 	require.Equal(t, "the forms of 3 employees", total().TheirsFrom)
 	// A total that is said goes before the sum.
 	said := money.Amount(4300_00)
-	require.NoError(t, d.SayForm(d.ctx, d.who, d.client, app.FormFigure{Form: "w2", Year: 2026, Box: "1", Amount: &said}))
+	require.NoError(t, d.SayForm(d.ctx, d.who, d.client, payroll.FormFigure{Form: "w2", Year: 2026, Box: "1", Amount: &said}))
 	require.Equal(t, said, *total().Theirs)
 
 	for text, words := range map[string]string{
@@ -131,13 +132,13 @@ func TestTheProvidersFormW2ByEmployee(t *testing.T) {
 		"Form W-2, 2026\nEmployee,Employee no,Box,Amount\n\"AMES, ANN\",2,2,80.00\n":         "row 3: number 2 and the name “AMES, ANN” are two employees",
 	} {
 		wrong := d.bring("payroll-forms", "wrong.csv", text)
-		_, err := d.TakeIn(d.ctx, d.who, d.client, wrong.ID, app.Taking{})
+		_, err := d.TakeIn(d.ctx, d.who, d.client, wrong.ID, sheet.Taking{})
 		require.ErrorContains(t, err, words)
 	}
 	for _, p := range forms().People {
 		require.NotContains(t, p.Theirs, "2", "nothing of a refused file stays")
 	}
-	require.Equal(t, "whole-employer", code(t, d.SayForm(d.ctx, d.who, d.client, app.FormFigure{Form: "940", Year: 2026, Box: "3", Employee: people["Cy Cole"].ID, Amount: &a})))
+	require.Equal(t, "whole-employer", code(t, d.SayForm(d.ctx, d.who, d.client, payroll.FormFigure{Form: "940", Year: 2026, Box: "3", Employee: people["Cy Cole"].ID, Amount: &a})))
 
 	// Who may not see pay sees none of it: not in the forms, the sheet, the original or
 	// the history.
@@ -147,7 +148,7 @@ func TestTheProvidersFormW2ByEmployee(t *testing.T) {
 	require.Empty(t, f.People)
 	_, err = d.GetPersonW2(d.ctx, clerk, d.client, people["Bo Bird"].ID, 2026)
 	require.Equal(t, "pay-private", code(t, err))
-	require.Equal(t, "pay-private", code(t, d.SayForm(d.ctx, clerk, d.client, app.FormFigure{Form: "w2", Year: 2026, Box: "1", Employee: people["Cy Cole"].ID, Amount: &a})))
+	require.Equal(t, "pay-private", code(t, d.SayForm(d.ctx, clerk, d.client, payroll.FormFigure{Form: "w2", Year: 2026, Box: "1", Employee: people["Cy Cole"].ID, Amount: &a})))
 	_, _, err = d.Original(d.ctx, clerk, d.client, b.ID)
 	require.Equal(t, "not-allowed", code(t, err))
 	page, err := d.Grid(d.ctx, clerk, d.client, b.ID, 1, 50)
@@ -164,7 +165,7 @@ func TestTheProvidersFormsARowEach(t *testing.T) {
 	d, _ := payDesk(t)
 	text := "Form W-2, 2026\nEmployee,Employee no,SSN,Box 1 Wages,Box 2,Box 4,Box 12a code,Box 12a amount\n\"AMES, ANN\",1,123-45-6789,1000.00,80.00,62.00,,\n\"BIRD, BO\",2,123-45-6780,1300.00,120.00,80.60,TT,33.33\n\"COLE, CY\",3,123-45-6781,2000.00,300.00,124.00,,\nTotal,,,4300.00,501.00,266.60,,33.33\n"
 	wrong := d.bring("payroll-forms", "wrong.csv", strings.Replace(text, "TT,33.33", "QQQ,33.33", 1))
-	_, err := d.TakeIn(d.ctx, d.who, d.client, wrong.ID, app.Taking{})
+	_, err := d.TakeIn(d.ctx, d.who, d.client, wrong.ID, sheet.Taking{})
 	require.ErrorContains(t, err, `wrong.csv, row 4: Form W-2 of 2026 has no "12QQQ"`)
 	b := d.bring("payroll-forms", "w2.csv", strings.Replace(text, "Total,,,4300.00,501.00,266.60,,33.33", "Total,,,4300.00,501.00,266.60,TT,33.33", 1))
 	d.take(b)

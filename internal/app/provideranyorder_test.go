@@ -9,7 +9,9 @@ import (
 	"strings"
 	"testing"
 
-	"coatrack/internal/app"
+	"coatrack/internal/app/clients"
+	"coatrack/internal/app/payroll"
+	sheetroom "coatrack/internal/app/sheet"
 	"coatrack/internal/core/money"
 	"coatrack/internal/standins"
 
@@ -92,11 +94,11 @@ func (w *providerWalk) correction() {
 	w.act("take the correction of %s in", day)
 	bs, err := w.Batches(w.ctx, w.who, w.client)
 	require.NoError(w.t, err)
-	at := slices.IndexFunc(bs, func(b app.Batch) bool {
+	at := slices.IndexFunc(bs, func(b sheetroom.Batch) bool {
 		return b.State == "sheet" && b.Name == fmt.Sprintf("run run-%s, revision %d.csv", day, x.seen)
 	})
 	require.GreaterOrEqual(w.t, at, 0, w.story())
-	_, err = w.TakeIn(w.ctx, w.who, w.client, bs[at].ID, app.Taking{Corrects: w.find(day)})
+	_, err = w.TakeIn(w.ctx, w.who, w.client, bs[at].ID, sheetroom.Taking{Corrects: w.find(day)})
 	require.NoError(w.t, err, w.story())
 	w.pending = slices.Delete(w.pending, k, k+1)
 	x.here = x.seen
@@ -207,7 +209,7 @@ func TestAProviderInAnyOrder(t *testing.T) {
 		}
 		w.take(w.bring("chart", "chart.csv", payChart))
 		for role, name := range map[string]string{"payroll tax liability": "Payroll taxes owed", "wages": "Yard wages", "officer pay": "Officer pay", "employer tax": "Employer tax"} {
-			_, err := w.GiveRoles(w.ctx, w.who, w.client, []app.RoleGift{{Role: role, AccountID: w.account(name)}})
+			_, err := w.GiveRoles(w.ctx, w.who, w.client, []clients.RoleGift{{Role: role, AccountID: w.account(name)}})
 			require.NoError(t, err)
 		}
 		link, err := w.ConnectProvider(w.ctx, w.who, w.client, srv.URL, fmt.Sprintf("emp-%d", seed), w.Now().AddDate(0, 1, 0).Format("2006-01-02"), "2026-07-01", false)
@@ -217,7 +219,7 @@ func TestAProviderInAnyOrder(t *testing.T) {
 		_, err = w.AcceptPay(w.ctx, w.who, w.client, 0.5)
 		require.NoError(t, err)
 		p := w.payroll()
-		require.NoError(t, w.SetPayRules(w.ctx, w.who, w.client, p.Runs[0].Source, app.PayRules{Shape: "clearing", TaxWith: "run", Expected: true, BankID: w.account("Estuary Bank")}))
+		require.NoError(t, w.SetPayRules(w.ctx, w.who, w.client, p.Runs[0].Source, payroll.PayRules{Shape: "clearing", TaxWith: "run", Expected: true, BankID: w.account("Estuary Bank")}))
 		w.check()
 		next := 1
 		for range 45 {

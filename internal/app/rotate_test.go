@@ -5,6 +5,8 @@ import (
 	"testing"
 
 	"coatrack/internal/app"
+	"coatrack/internal/app/parties"
+	payeesroom "coatrack/internal/app/payees"
 	"coatrack/internal/core/money"
 	"coatrack/internal/core/payees"
 	"coatrack/internal/store"
@@ -22,10 +24,10 @@ func TestRotatedKey(t *testing.T) {
 	d.take(d.bring("chart", "chart.csv", payeeChart))
 	d.take(d.bring("parties", "vendors.csv", payeeVendors))
 	b := d.take(d.bring("vendor-payments", "paid.csv", payeePaid))
-	d.settle(app.PartyChoice{Accept: true}, "*")
+	d.settle(parties.PartyChoice{Accept: true}, "*")
 	d.mapped()
 	number := "123-45-6789"
-	d.say("Ness, Ada", func(f *app.PayeeFacts) { f.TaxID, f.TaxKind = &number, "ssn" })
+	d.say("Ness, Ada", func(f *payeesroom.PayeeFacts) { f.TaxID, f.TaxKind = &number, "ssn" })
 	ida := d.payee("Marrow, Ida", 2026)
 	require.Len(t, ida.Joined, 2)
 	_, _, err := d.AskW9(d.ctx, d.who, d.client, []int64{ida.ID})

@@ -5,19 +5,21 @@ import (
 	"fmt"
 	"testing"
 
-	"coatrack/internal/app"
+	"coatrack/internal/app/act"
+	"coatrack/internal/app/clients"
+	"coatrack/internal/app/sheet"
 	"coatrack/internal/store/pgtest"
 
 	"github.com/stretchr/testify/require"
 )
 
 // colleague is somebody of the firm with a role in the client and no right to see more.
-func (d *desk) colleague(role string) app.Who {
+func (d *desk) colleague(role string) act.Who {
 	d.t.Helper()
 	mail := role + "@example.com"
 	id, err := d.EnsureFirm(d.ctx, "Marlpit")
 	require.NoError(d.t, err)
-	_, err = d.AddPerson(d.ctx, id, app.NewPerson{Email: mail, Name: "Rhys " + role, Role: role, Password: "long enough pw"})
+	_, err = d.AddPerson(d.ctx, id, clients.NewPerson{Email: mail, Name: "Rhys " + role, Role: role, Password: "long enough pw"})
 	require.NoError(d.t, err)
 	w, err := d.SignIn(d.ctx, mail, "long enough pw")
 	require.NoError(d.t, err)
@@ -40,7 +42,7 @@ func TestNoWholeTaxNumberOfAFile(t *testing.T) {
 	d := newDesk(t)
 	b := d.bring("parties", "vendors.csv", "Vendor no,Vendor,Tax ID,Remark,Ref\nV-1,Ann Ames,123-45-6789,her SSN is 123-45-6789,987654321\nV-2,Bo Bird,12-345678,EIN 98-7654321,x\n")
 	text := "234-56-7891"
-	_, err := d.ChangeReading(d.ctx, d.who, d.client, b.ID, app.Change{Fixes: []app.Fix{{Record: 3, Column: 3, Text: &text}}, Settings: []app.Setting{{Key: "column.4", Value: "ignore"}}})
+	_, err := d.ChangeReading(d.ctx, d.who, d.client, b.ID, sheet.Change{Fixes: []sheet.Fix{{Record: 3, Column: 3, Text: &text}}, Settings: []sheet.Setting{{Key: "column.4", Value: "ignore"}}})
 	require.NoError(t, err)
 	w := d.colleague("bookkeeper")
 	whole := []string{"123-45-6789", "123456789", "987654321", "98-7654321", "234-56-7891", "12-345678"}
@@ -69,7 +71,7 @@ func TestNoWholeTaxNumberOfAFile(t *testing.T) {
 
 	// With the right, what stands there is shown.
 	yes := true
-	_, err = d.ChangeMember(d.ctx, d.who, d.client, w.Person.ID, app.MemberChange{SeesTaxIDs: &yes})
+	_, err = d.ChangeMember(d.ctx, d.who, d.client, w.Person.ID, clients.MemberChange{SeesTaxIDs: &yes})
 	require.NoError(t, err)
 	g, err = d.Grid(d.ctx, w, d.client, b.ID, 1, 100)
 	require.Contains(t, said(t, g, err), "123-45-6789")
@@ -99,7 +101,7 @@ func TestNoPayOfAFileBySettings(t *testing.T) {
 		}
 	}
 	check("as it was read")
-	for _, s := range [][]app.Setting{
+	for _, s := range [][]sheet.Setting{
 		{{Key: "column.13", Value: "group"}},
 		{{Key: "column.13", Value: "employee-id"}, {Key: "column.5", Value: "employee"}},
 		{{Key: "header_row", Value: "8"}},
@@ -107,22 +109,22 @@ func TestNoPayOfAFileBySettings(t *testing.T) {
 		{{Key: "delimiter", Value: ";"}},
 		{{Key: "column.9", Value: "ignore"}},
 	} {
-		_, err := d.ChangeReading(d.ctx, w, d.client, b.ID, app.Change{Settings: s})
+		_, err := d.ChangeReading(d.ctx, w, d.client, b.ID, sheet.Change{Settings: s})
 		require.NoError(t, err, "%v", s)
 		check(fmt.Sprint(s))
 		for i := range s {
 			s[i].Value = ""
 		}
-		_, err = d.ChangeReading(d.ctx, w, d.client, b.ID, app.Change{Settings: s})
+		_, err = d.ChangeReading(d.ctx, w, d.client, b.ID, sheet.Change{Settings: s})
 		require.NoError(t, err)
 	}
 	for _, as := range []string{"trial-balance", "parties", "open-invoices"} { // as another kind its rows would lie open
-		_, err := d.ChangeReading(d.ctx, w, d.client, b.ID, app.Change{Settings: []app.Setting{{Key: "as", Value: as}}})
+		_, err := d.ChangeReading(d.ctx, w, d.client, b.ID, sheet.Change{Settings: []sheet.Setting{{Key: "as", Value: as}}})
 		require.Equal(t, "pay-private", code(t, err), as)
 	}
 	check("refused as another kind")
 	text := "1547.00"
-	_, err = d.ChangeReading(d.ctx, d.who, d.client, b.ID, app.Change{Fixes: []app.Fix{{Record: 8, Column: 13, Text: &text}}})
+	_, err = d.ChangeReading(d.ctx, d.who, d.client, b.ID, sheet.Change{Fixes: []sheet.Fix{{Record: 8, Column: 13, Text: &text}}})
 	require.NoError(t, err)
 	check("a corrected amount")
 	h, err := d.History(d.ctx, w, d.client, "batch", b.ID, 0)
@@ -138,7 +140,7 @@ func TestMaskingNeverFailsOpen(t *testing.T) {
 	people := d.bring("parties", "vendors.csv", "Vendor,Tax ID\nAnn Ames,12-345678\n")
 	w := d.colleague("bookkeeper")
 	pgtest.OwnerExec(t, owner, `update batch set summary = 'nonsense'`)
-	for _, b := range []app.Batch{pay, people} {
+	for _, b := range []sheet.Batch{pay, people} {
 		g, err := d.Grid(d.ctx, w, d.client, b.ID, 1, 100)
 		answer := said(t, g, err)
 		for _, x := range []string{"1000.00", "793.50", "Ames", "12-345678"} {
@@ -163,7 +165,7 @@ func TestRightsToSeeAreGivenAndTaken(t *testing.T) {
 		return v.SeesPay
 	}
 	require.False(t, sees())
-	ms, err := d.ChangeMember(d.ctx, d.who, d.client, w.Person.ID, app.MemberChange{SeesPay: &yes})
+	ms, err := d.ChangeMember(d.ctx, d.who, d.client, w.Person.ID, clients.MemberChange{SeesPay: &yes})
 	require.NoError(t, err)
 	require.True(t, sees())
 	for _, m := range ms {
@@ -173,19 +175,19 @@ func TestRightsToSeeAreGivenAndTaken(t *testing.T) {
 			require.Equal(t, "reviewer", m.Role)
 		}
 	}
-	_, err = d.ChangeMember(d.ctx, d.who, d.client, w.Person.ID, app.MemberChange{SeesPay: &no})
+	_, err = d.ChangeMember(d.ctx, d.who, d.client, w.Person.ID, clients.MemberChange{SeesPay: &no})
 	require.NoError(t, err)
 	require.False(t, sees())
-	_, err = d.ChangeMember(d.ctx, w, d.client, w.Person.ID, app.MemberChange{SeesPay: &yes})
+	_, err = d.ChangeMember(d.ctx, w, d.client, w.Person.ID, clients.MemberChange{SeesPay: &yes})
 	require.Equal(t, "not-allowed", code(t, err), "nobody gives it to themselves")
 	h, err := d.History(d.ctx, d.who, d.client, "", 0, 0)
 	require.NoError(t, err)
 	text := said(t, h, nil)
 	require.Contains(t, text, "right given: see pay")
 	require.Contains(t, text, "right taken: see pay")
-	_, err = d.ChangeMember(d.ctx, d.who, d.client, 99_999, app.MemberChange{Role: "reviewer"})
+	_, err = d.ChangeMember(d.ctx, d.who, d.client, 99_999, clients.MemberChange{Role: "reviewer"})
 	require.Equal(t, "not-found", code(t, err))
-	_, err = d.ChangeMember(d.ctx, d.who, d.client, w.Person.ID, app.MemberChange{Role: "king"})
+	_, err = d.ChangeMember(d.ctx, d.who, d.client, w.Person.ID, clients.MemberChange{Role: "king"})
 	require.Equal(t, "bad-role", code(t, err))
 }
 
@@ -199,13 +201,13 @@ func TestFormsByEmployeeStayHidden(t *testing.T) {
 	w := d.colleague("bookkeeper")
 	for _, c := range []struct {
 		id      int64
-		setting app.Setting
+		setting sheet.Setting
 		hidden  string
 	}{
-		{forms.ID, app.Setting{Key: "column.3", Value: "ignore"}, "1017.33"},
-		{reg.ID, app.Setting{Key: "as", Value: "payroll-forms"}, "793.50"},
+		{forms.ID, sheet.Setting{Key: "column.3", Value: "ignore"}, "1017.33"},
+		{reg.ID, sheet.Setting{Key: "as", Value: "payroll-forms"}, "793.50"},
 	} {
-		_, err := d.ChangeReading(d.ctx, w, d.client, c.id, app.Change{Settings: []app.Setting{c.setting}})
+		_, err := d.ChangeReading(d.ctx, w, d.client, c.id, sheet.Change{Settings: []sheet.Setting{c.setting}})
 		require.NoError(t, err)
 		g, err := d.Grid(d.ctx, w, d.client, c.id, 1, 100)
 		require.NotContains(t, said(t, g, err), c.hidden, c.setting.Value)

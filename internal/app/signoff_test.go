@@ -4,7 +4,8 @@ import (
 	"fmt"
 	"testing"
 
-	"coatrack/internal/app"
+	"coatrack/internal/app/parties"
+	"coatrack/internal/app/sheet"
 
 	"github.com/stretchr/testify/require"
 )
@@ -19,11 +20,11 @@ func TestDatesAreNotChangedAfterSignOff(t *testing.T) {
 	d.bind("Capital", "Capital")
 	_, err := d.PostOpening(d.ctx, d.who, d.client)
 	require.NoError(t, err)
-	list := func(name, due string) app.Batch {
+	list := func(name, due string) sheet.Batch {
 		return d.take(d.bring("open-invoices", name, "Customer,No,Date,Due,Open\nAlder,1,01/01/2026,"+due+",64.80\n"))
 	}
 	first := list("a.csv", "06/30/2026")
-	d.settle(app.PartyChoice{Make: true}, "*")
+	d.settle(parties.PartyChoice{Make: true}, "*")
 	_, err = d.PostItems(d.ctx, d.who, d.client, first.ID, nil)
 	require.NoError(t, err)
 	redated, err := d.PostItems(d.ctx, d.who, d.client, list("b.csv", "06/15/2026").ID, nil)

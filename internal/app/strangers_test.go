@@ -6,7 +6,8 @@ import (
 	"strings"
 	"testing"
 
-	"coatrack/internal/app"
+	"coatrack/internal/app/parties"
+	"coatrack/internal/app/sheet"
 	"coatrack/internal/core/money"
 
 	"github.com/stretchr/testify/require"
@@ -30,7 +31,7 @@ func TestAFileIsSeenToBeWhatItIs(t *testing.T) {
 	require.Equal(t, "wrong-kind", wrong.Reading.Findings[0].Code)
 	require.NotNil(t, wrong.Reading.Recognized)
 	require.EqualValues(t, "trial-balance", wrong.Reading.Recognized.As)
-	_, err = d.TakeIn(d.ctx, d.who, d.client, wrong.ID, app.Taking{})
+	_, err = d.TakeIn(d.ctx, d.who, d.client, wrong.ID, sheet.Taking{})
 	require.Equal(t, "answer-first", code(t, err), "it is not imported as a chart without a word")
 
 	right := d.answer(wrong, "as", "trial-balance")
@@ -74,9 +75,9 @@ func TestACrosswalkThatDivides(t *testing.T) {
 }
 
 // answer answers a question of a reading.
-func (d *desk) answer(b app.Batch, key, value string) app.Batch {
+func (d *desk) answer(b sheet.Batch, key, value string) sheet.Batch {
 	d.t.Helper()
-	out, err := d.ChangeReading(d.ctx, d.who, d.client, b.ID, app.Change{Settings: []app.Setting{{Key: key, Value: value}}})
+	out, err := d.ChangeReading(d.ctx, d.who, d.client, b.ID, sheet.Change{Settings: []sheet.Setting{{Key: key, Value: value}}})
 	require.NoError(d.t, err)
 	return out
 }
@@ -122,7 +123,7 @@ func TestAListThatDoesNotSayOfWhom(t *testing.T) {
 		keys = append(keys, q.Key)
 	}
 	require.Equal(t, []string{"party_kind"}, keys)
-	_, err := d.TakeIn(d.ctx, d.who, d.client, b.ID, app.Taking{})
+	_, err := d.TakeIn(d.ctx, d.who, d.client, b.ID, sheet.Taking{})
 	require.Equal(t, "answer-first", code(t, err))
 	b = d.answer(b, "party_kind", "vendor")
 	require.Empty(t, b.Reading.Questions)
@@ -135,7 +136,7 @@ func TestAListThatDoesNotSayOfWhom(t *testing.T) {
 func TestTwoVendorsOfOneName(t *testing.T) {
 	d := newDesk(t)
 	d.take(d.bring("parties", "vendors.csv", "Vendor,Vendor no,EIN\nMarl Hill Landlord LLC,V-18,12-3456718\nMarl Hill Landlord LLC,V-31,12-3456731\n"))
-	d.settle(app.PartyChoice{Make: true}, "*")
+	d.settle(parties.PartyChoice{Make: true}, "*")
 	ps, err := d.Parties(d.ctx, d.who, d.client)
 	require.NoError(t, err)
 	n := 0
@@ -145,7 +146,7 @@ func TestTwoVendorsOfOneName(t *testing.T) {
 		}
 	}
 	require.Equal(t, 2, n)
-	_, err = d.AddParty(d.ctx, d.who, d.client, app.PartyFacts{Name: "Marl Hill Landlord LLC", Kinds: []string{"vendor"}})
+	_, err = d.AddParty(d.ctx, d.who, d.client, parties.PartyFacts{Name: "Marl Hill Landlord LLC", Kinds: []string{"vendor"}})
 	require.Error(t, err, "by hand a name is there once")
 }
 
@@ -205,7 +206,7 @@ func TestFourThousandVendors(t *testing.T) {
 	}
 	require.Contains(t, codes, "column-not-used")
 	d.take(b)
-	d.settle(app.PartyChoice{Make: true}, "*")
+	d.settle(parties.PartyChoice{Make: true}, "*")
 	ps, err := d.Parties(d.ctx, d.who, d.client)
 	require.NoError(t, err)
 	require.Len(t, ps, 4000)
@@ -230,7 +231,7 @@ func TestACrosswalkOfVendorsSettlesTheirNames(t *testing.T) {
 	}
 	require.Empty(t, answers())
 	wrong := d.bring("crosswalk", "wrong.csv", "Old vendor,New vendor\nLumber people,Timber & Sons LLC\n3 Rivers,Four Rivers\n")
-	_, err := d.TakeIn(d.ctx, d.who, d.client, wrong.ID, app.Taking{})
+	_, err := d.TakeIn(d.ctx, d.who, d.client, wrong.ID, sheet.Taking{})
 	require.Equal(t, "no-new-name", code(t, err))
 	require.ErrorContains(t, err, "row 3")
 	require.Empty(t, answers(), "nothing is half done")
@@ -257,7 +258,7 @@ func TestACrosswalkOfVendorsSettlesTheirNames(t *testing.T) {
 	require.NoError(t, err)
 	for _, n := range needs {
 		if n.State == "set" {
-			_, err := d.BindParties(d.ctx, d.who, d.client, app.PartyChoice{LabelIDs: []int64{n.LabelID}, TakeBack: true})
+			_, err := d.BindParties(d.ctx, d.who, d.client, parties.PartyChoice{LabelIDs: []int64{n.LabelID}, TakeBack: true})
 			require.NoError(t, err)
 		}
 	}

@@ -3,7 +3,11 @@ package app_test
 import (
 	"testing"
 
-	"coatrack/internal/app"
+	"coatrack/internal/app/clients"
+	"coatrack/internal/app/parties"
+	"coatrack/internal/app/payees"
+	"coatrack/internal/app/payroll"
+	"coatrack/internal/app/sheet"
 	"coatrack/internal/core/money"
 
 	"github.com/stretchr/testify/require"
@@ -31,32 +35,32 @@ func TestTheReadingIsRestored(t *testing.T) {
 	d := newDesk(t)
 	d.take(d.bring("chart", "chart.csv", chartCSV))
 	b := d.bring("trial-balance", "tb.csv", tbCSV)
-	was := func(b app.Batch) *app.WasRead {
-		return &app.WasRead{Purpose: b.Purpose, Source: b.Source, Settings: b.Settings, LastFix: b.LastFix}
+	was := func(b sheet.Batch) *sheet.WasRead {
+		return &sheet.WasRead{Purpose: b.Purpose, Source: b.Source, Settings: b.Settings, LastFix: b.LastFix}
 	}
-	change := func(c app.Change) app.Batch {
+	change := func(c sheet.Change) sheet.Batch {
 		out, err := d.ChangeReading(d.ctx, d.who, d.client, b.ID, c)
 		require.NoError(t, err)
 		return out
 	}
-	cell := func(text string) app.Change {
-		return app.Change{Fixes: []app.Fix{{Record: 4, Column: 3, Text: &text}}} // 1010 Operating, debit
+	cell := func(text string) sheet.Change {
+		return sheet.Change{Fixes: []sheet.Fix{{Record: 4, Column: 3, Text: &text}}} // 1010 Operating, debit
 	}
-	first := change(app.Change{})
+	first := change(sheet.Change{})
 	require.Equal(t, money.Amount(109480), first.Reading.Totals.Debit)
 	one := change(cell("900.00"))
 	require.Equal(t, money.Amount(99480), one.Reading.Totals.Debit)
 	two := change(cell("1.00"))
 	require.Equal(t, money.Amount(9580), two.Reading.Totals.Debit)
-	comma := change(app.Change{Settings: []app.Setting{{Key: "decimal_mark", Value: "comma"}}})
+	comma := change(sheet.Change{Settings: []sheet.Setting{{Key: "decimal_mark", Value: "comma"}}})
 	require.NotEqual(t, two.Settings, comma.Settings)
 
-	back := change(app.Change{Restore: was(two)})
+	back := change(sheet.Change{Restore: was(two)})
 	require.Equal(t, two.Settings, back.Settings)
 	require.Equal(t, two.Reading.Totals, back.Reading.Totals)
-	require.Equal(t, one.Reading.Totals, change(app.Change{Restore: was(one)}).Reading.Totals)
-	require.Equal(t, first.Reading.Totals, change(app.Change{Restore: was(first)}).Reading.Totals)
-	_, err := d.ChangeReading(d.ctx, d.who, d.client, b.ID, app.Change{Restore: was(one), Settings: []app.Setting{{Key: "decimal_mark", Value: "comma"}}})
+	require.Equal(t, one.Reading.Totals, change(sheet.Change{Restore: was(one)}).Reading.Totals)
+	require.Equal(t, first.Reading.Totals, change(sheet.Change{Restore: was(first)}).Reading.Totals)
+	_, err := d.ChangeReading(d.ctx, d.who, d.client, b.ID, sheet.Change{Restore: was(one), Settings: []sheet.Setting{{Key: "decimal_mark", Value: "comma"}}})
 	require.Equal(t, "one-at-a-time", code(t, err))
 }
 
@@ -65,7 +69,7 @@ func TestAConfirmedFindingIsOpenAgain(t *testing.T) {
 	d := newDesk(t)
 	d.take(d.bring("chart", "chart.csv", chartCSV))
 	b := d.bring("trial-balance", "tb.csv", "Curlew Boats Inc\nAs of June 30 2026\n"+tbCSV[len("Heron Slip Boatyard LLC\nAs of June 30 2026\n"):])
-	confirm := func(off bool) app.Batch {
+	confirm := func(off bool) sheet.Batch {
 		out, err := d.Confirm(d.ctx, d.who, d.client, b.ID, "other-company", off)
 		require.NoError(t, err)
 		return out
@@ -106,22 +110,22 @@ func TestAMatchedNameIsTakenBackWhole(t *testing.T) {
 		return "not here"
 	}
 	for range 2 {
-		d.settle(app.PartyChoice{Make: true}, "Alder Marine")
+		d.settle(parties.PartyChoice{Make: true}, "Alder Marine")
 		require.Equal(t, []string{"Alder Marine"}, active())
-		d.settle(app.PartyChoice{TakeBack: true}, "Alder Marine")
+		d.settle(parties.PartyChoice{TakeBack: true}, "Alder Marine")
 		require.Empty(t, active())
 		require.Equal(t, "open", state("Alder Marine"), "neither its name nor its number is known")
 	}
-	needs := d.settle(app.PartyChoice{Make: true}, "Alder Marine")
+	needs := d.settle(parties.PartyChoice{Make: true}, "Alder Marine")
 	var alder int64
 	for _, n := range needs {
 		alder = max(alder, n.PartyID)
 	}
-	d.settle(app.PartyChoice{PartyID: alder}, "Bay Point")
-	d.settle(app.PartyChoice{TakeBack: true}, "Alder Marine")
+	d.settle(parties.PartyChoice{PartyID: alder}, "Bay Point")
+	d.settle(parties.PartyChoice{TakeBack: true}, "Alder Marine")
 	require.Equal(t, []string{"Alder Marine"}, active(), "Bay Point is matched to it")
 	require.Equal(t, "set", state("Bay Point"))
-	d.settle(app.PartyChoice{TakeBack: true}, "Bay Point")
+	d.settle(parties.PartyChoice{TakeBack: true}, "Bay Point")
 	require.Equal(t, "open", state("Bay Point"), "its number was learned with the match, and forgotten with it")
 }
 
@@ -145,20 +149,20 @@ func TestABankWithdrawalIsUndone(t *testing.T) {
 		}
 		return 0
 	}
-	draw := func(s app.SetDraw) error { s.Kind = "fee"; return d.Draw(d.ctx, d.who, d.client, v.ID, s) }
-	require.NoError(t, draw(app.SetDraw{Day: "2026-07-17", Amount: 96_40}))
+	draw := func(s payroll.SetDraw) error { s.Kind = "fee"; return d.Draw(d.ctx, d.who, d.client, v.ID, s) }
+	require.NoError(t, draw(payroll.SetDraw{Day: "2026-07-17", Amount: 96_40}))
 	first := fee()
-	require.NoError(t, draw(app.SetDraw{Day: "2026-07-18", Amount: 98_40}))
+	require.NoError(t, draw(payroll.SetDraw{Day: "2026-07-18", Amount: 98_40}))
 	require.Equal(t, []string{"2026-07-18 98.40"}, draws())
-	require.NoError(t, draw(app.SetDraw{Undo: fee()}))
+	require.NoError(t, draw(payroll.SetDraw{Undo: fee()}))
 	require.Equal(t, []string{"2026-07-17 96.40"}, draws(), "what the second replaced is back")
-	require.NoError(t, draw(app.SetDraw{Remove: first}))
+	require.NoError(t, draw(payroll.SetDraw{Remove: first}))
 	require.Empty(t, draws())
-	require.NoError(t, draw(app.SetDraw{Undo: first}))
+	require.NoError(t, draw(payroll.SetDraw{Undo: first}))
 	require.Equal(t, []string{"2026-07-17 96.40"}, draws())
-	require.NoError(t, draw(app.SetDraw{Remove: first}))
-	require.NoError(t, draw(app.SetDraw{Day: "2026-07-19", Amount: 1_00}))
-	require.Equal(t, "changed-meanwhile", code(t, draw(app.SetDraw{Undo: first})), "another stands now")
+	require.NoError(t, draw(payroll.SetDraw{Remove: first}))
+	require.NoError(t, draw(payroll.SetDraw{Day: "2026-07-19", Amount: 1_00}))
+	require.Equal(t, "changed-meanwhile", code(t, draw(payroll.SetDraw{Undo: first})), "another stands now")
 	require.Equal(t, []string{"2026-07-19 1.00"}, draws())
 }
 
@@ -175,13 +179,13 @@ func TestARenumberingIsUndone(t *testing.T) {
 		return out
 	}
 	before := numbers()
-	done, err := d.Renumber(d.ctx, d.who, d.client, app.Renumbering{From: "1000", To: "3000", Start: 1010, Step: 5, Apply: true})
+	done, err := d.Renumber(d.ctx, d.who, d.client, clients.Renumbering{From: "1000", To: "3000", Start: 1010, Step: 5, Apply: true})
 	require.NoError(t, err)
 	require.NotEqual(t, before, numbers())
-	_, err = d.Renumber(d.ctx, d.who, d.client, app.Renumbering{Apply: true, Undo: done})
+	_, err = d.Renumber(d.ctx, d.who, d.client, clients.Renumbering{Apply: true, Undo: done})
 	require.NoError(t, err)
 	require.Equal(t, before, numbers())
-	_, err = d.Renumber(d.ctx, d.who, d.client, app.Renumbering{Apply: true, Undo: done})
+	_, err = d.Renumber(d.ctx, d.who, d.client, clients.Renumbering{Apply: true, Undo: done})
 	require.Equal(t, "changed-meanwhile", code(t, err), "it is undone already")
 	require.Equal(t, before, numbers())
 }
@@ -208,7 +212,7 @@ func TestAMappingTemplateIsDeleted(t *testing.T) {
 func TestACorrectedRowIsUndone(t *testing.T) {
 	d := opened(t)
 	b := d.take(d.bring("open-invoices", "invoices.csv", invoicesCSV))
-	d.settle(app.PartyChoice{Make: true}, "*")
+	d.settle(parties.PartyChoice{Make: true}, "*")
 	before := d.items(b)
 	require.Equal(t, money.Amount(8480), before.Total)
 	fact := before.Lines[0].FactID
@@ -217,10 +221,10 @@ func TestACorrectedRowIsUndone(t *testing.T) {
 			fact = l.FactID
 		}
 	}
-	after, err := d.MendItem(d.ctx, d.who, d.client, b.ID, app.Mend{FactID: fact, How: "flip"})
+	after, err := d.MendItem(d.ctx, d.who, d.client, b.ID, clients.Mend{FactID: fact, How: "flip"})
 	require.NoError(t, err)
 	require.Equal(t, money.Amount(6480), after.Total)
-	back, err := d.MendItem(d.ctx, d.who, d.client, b.ID, app.Mend{How: "undo", LastFix: before.LastFix})
+	back, err := d.MendItem(d.ctx, d.who, d.client, b.ID, clients.Mend{How: "undo", LastFix: before.LastFix})
 	require.NoError(t, err)
 	require.Equal(t, before.Total, back.Total)
 	require.Equal(t, before.Counts, back.Counts)
@@ -236,7 +240,7 @@ func TestConfirmedMethodsAreTakenBack(t *testing.T) {
 2026-03-22,P-1,"Marrow, Ida",V-1,CK 2207,1010 Operating,6450 Subcontract rigging,100.00
 2026-03-23,P-2,"Marrow, Ida",V-1,CK 2208,1010 Operating,6450 Subcontract rigging,200.00
 `))
-	d.settle(app.PartyChoice{Accept: true}, "*")
+	d.settle(parties.PartyChoice{Accept: true}, "*")
 	offered := func() (n int) {
 		for _, m := range d.payees(2026).Suggested {
 			if m.Method == "check" {
@@ -250,7 +254,7 @@ func TestConfirmedMethodsAreTakenBack(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, lines, 2)
 	require.Zero(t, offered())
-	require.NoError(t, d.SayPaid(d.ctx, d.who, d.client, app.PaidWord{Lines: lines[:1], Method: "card"}))
+	require.NoError(t, d.SayPaid(d.ctx, d.who, d.client, payees.PaidWord{Lines: lines[:1], Method: "card"}))
 	n, err := d.UndoMethods(d.ctx, d.who, d.client, "check", lines)
 	require.NoError(t, err)
 	require.Equal(t, 1, n)

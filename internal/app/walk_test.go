@@ -6,7 +6,7 @@ import (
 	"math/rand/v2"
 	"strings"
 
-	"coatrack/internal/app"
+	"coatrack/internal/app/act"
 
 	"github.com/stretchr/testify/require"
 )
@@ -22,7 +22,7 @@ type walk struct {
 // newWalk is a walk of a new client of the desk's firm.
 func (d *desk) newWalk(name string, seed, kind uint64) walk {
 	d.t.Helper()
-	c, err := d.NewClient(d.ctx, d.who, app.Facts{Name: fmt.Sprintf("%s %d", name, seed), LegalName: name + " LLC", EntityClass: "LLC taxed as S corporation", FiscalYearEnd: 12, Method: "accrual", Currency: "USD", OpeningDay: "2026-07-01"})
+	c, err := d.NewClient(d.ctx, d.who, act.Facts{Name: fmt.Sprintf("%s %d", name, seed), LegalName: name + " LLC", EntityClass: "LLC taxed as S corporation", FiscalYearEnd: 12, Method: "accrual", Currency: "USD", OpeningDay: "2026-07-01"})
 	require.NoError(d.t, err)
 	here := *d
 	here.client = c.ID
@@ -43,7 +43,7 @@ func (w *walk) words(err error) bool {
 	if err == nil {
 		return false
 	}
-	var e *app.Error
+	var e *act.Error
 	require.True(w.t, errors.As(err, &e), "refused without words: %v after\n%s", err, w.story())
 	require.NotContains(w.t, e.Message, "SQLSTATE")
 	w.act("  refused: %v", err)

@@ -13,7 +13,10 @@ import (
 	"strings"
 	"testing"
 
-	"coatrack/internal/app"
+	"coatrack/internal/app/clients"
+	payeesroom "coatrack/internal/app/payees"
+	"coatrack/internal/app/payroll"
+	"coatrack/internal/app/proofs"
 	"coatrack/internal/core/money"
 	"coatrack/internal/core/payees"
 	"coatrack/internal/standins"
@@ -74,7 +77,7 @@ func (d *desk) year(year int) (out []string) {
 	return out
 }
 
-func (d *desk) allProofs() []app.ProofLine {
+func (d *desk) allProofs() []proofs.ProofLine {
 	d.t.Helper()
 	ps, err := d.Proofs(d.ctx, d.who, d.client)
 	require.NoError(d.t, err)
@@ -101,16 +104,16 @@ func TestPayeesInTheBundle(t *testing.T) {
 	d := payeeDesk(t)
 	d.Filers, d.LedgerConsent = []string{service.URL}, "demo-consent"
 	d.mapped()
-	d.say("Cobb & Lantern LLP", func(f *app.PayeeFacts) { f.Gets = "yes" })
+	d.say("Cobb & Lantern LLP", func(f *payeesroom.PayeeFacts) { f.Gets = "yes" })
 	cobb := d.payee("Cobb & Lantern LLP", 2026)
-	d.box(app.BoxChoice{Box: "MISC 10", Vendors: []int64{cobb.ID}, Sure: true}, "Legal")
+	d.box(payeesroom.BoxChoice{Box: "MISC 10", Vendors: []int64{cobb.ID}, Sure: true}, "Legal")
 	ida, ada := d.payee("Marrow, Ida", 2026), d.payee("Ness, Ada", 2026)
 	require.NoError(t, d.JoinPayees(d.ctx, d.who, d.client, []int64{ida.ID, ada.ID}))
-	require.NoError(t, d.adjust(ida.ID, app.Adjustment{Year: 2026, Box: "NEC 1", To: "MISC 1", Amount: 100_00, Reason: "the slip is rent"}))
-	require.NoError(t, d.SayThreshold(d.ctx, d.who, d.client, app.OwnThreshold{Year: 2026, Box: "MISC 1", Amount: ptr(money.Amount(50_00)), Reason: "asked for"}))
+	require.NoError(t, d.adjust(ida.ID, payeesroom.Adjustment{Year: 2026, Box: "NEC 1", To: "MISC 1", Amount: 100_00, Reason: "the slip is rent"}))
+	require.NoError(t, d.SayThreshold(d.ctx, d.who, d.client, payeesroom.OwnThreshold{Year: 2026, Box: "MISC 1", Amount: ptr(money.Amount(50_00)), Reason: "asked for"}))
 	none, err := d.GetPayee(d.ctx, d.who, d.client, 0, 2026)
 	require.NoError(t, err)
-	require.NoError(t, d.SayPaid(d.ctx, d.who, d.client, app.PaidWord{Lines: []int64{none.Lines[0].ID}, Bucket: payees.NotReportable, Reason: "a shackle"}))
+	require.NoError(t, d.SayPaid(d.ctx, d.who, d.client, payeesroom.PaidWord{Lines: []int64{none.Lines[0].ID}, Bucket: payees.NotReportable, Reason: "a shackle"}))
 	for _, f := range d.payees(2026).Funds {
 		if strings.HasPrefix(f.Name, "1010") {
 			require.NoError(t, d.SayFund(d.ctx, d.who, d.client, f.LabelID, "bank"))
@@ -119,7 +122,7 @@ func TestPayeesInTheBundle(t *testing.T) {
 	_, _, err = d.AskW9(d.ctx, d.who, d.client, []int64{d.payee("Bell Electric", 2026).ID})
 	require.NoError(t, err)
 	d.canFile()
-	v, err := d.SendForms(d.ctx, d.who, d.client, 2026, app.SendWhat{Sure: true})
+	v, err := d.SendForms(d.ctx, d.who, d.client, 2026, payeesroom.SendWhat{Sure: true})
 	require.NoError(t, err)
 	require.Equal(t, "accepted", v.Sendings[0].State)
 	ties, sent := v.Ties, len(v.Sendings[0].Rows)
@@ -136,7 +139,7 @@ func TestPayeesInTheBundle(t *testing.T) {
 	require.NoError(t, err)
 	require.Equal(t, ties, v.Ties)
 	require.Len(t, v.Sendings[0].Rows, sent)
-	_, err = d.SendForms(d.ctx, d.who, d.client, 2026, app.SendWhat{Sure: true})
+	_, err = d.SendForms(d.ctx, d.who, d.client, 2026, payeesroom.SendWhat{Sure: true})
 	require.Equal(t, "nothing-to-send", code(t, err))
 	out, err := d.Outbox(d.ctx, d.who, d.client)
 	require.NoError(t, err)
@@ -147,7 +150,7 @@ func TestPayeesInTheBundle(t *testing.T) {
 
 	// The number is known again in the copy: whoever has it too is the same payee.
 	number := "21-3456789"
-	d.say("Bell Electric", func(f *app.PayeeFacts) { f.TaxID, f.TaxKind = &number, "ein" })
+	d.say("Bell Electric", func(f *payeesroom.PayeeFacts) { f.TaxID, f.TaxKind = &number, "ein" })
 	require.Len(t, d.payee("Cobb & Lantern LLP", 2026).Joined, 2)
 	// The same list again changes nothing, in the copy as in the first.
 	_, err = d.Receive(d.ctx, d.who, d.client, "vendor-payments", "", "paid.csv", []byte(payeePaid))
@@ -166,7 +169,7 @@ func TestAWaitingSendingIsNotCopied(t *testing.T) {
 	res, err := http.Post(service.URL+"/tell", "application/json", strings.NewReader(`{"slow": 9}`))
 	require.NoError(t, err)
 	res.Body.Close()
-	v, err := d.SendForms(d.ctx, d.who, d.client, 2026, app.SendWhat{Sure: true})
+	v, err := d.SendForms(d.ctx, d.who, d.client, 2026, payeesroom.SendWhat{Sure: true})
 	require.NoError(t, err)
 	require.Equal(t, "waiting", v.Sendings[0].State)
 	var out bytes.Buffer
@@ -181,7 +184,7 @@ func TestHistoryInTheBundle(t *testing.T) {
 	d.mapped()
 	before, err := d.History(d.ctx, d.who, d.client, "", 0, 0)
 	require.NoError(t, err)
-	id, err := d.AddPerson(d.ctx, d.who.Person.FirmID, app.NewPerson{Email: "ostler@example.com", Name: "Ossian Tarn", Role: "owner", Password: "long enough"})
+	id, err := d.AddPerson(d.ctx, d.who.Person.FirmID, clients.NewPerson{Email: "ostler@example.com", Name: "Ossian Tarn", Role: "owner", Password: "long enough"})
 	require.NoError(t, err)
 	require.NotZero(t, id)
 	first := d.who
@@ -216,7 +219,7 @@ func TestPayrollInTheBundle(t *testing.T) {
 		_, err = d.AttachPaper(d.ctx, d.who, d.client, b.ID, "bill.pdf", []byte("%PDF-1.7\nthe bill"))
 		require.NoError(t, err)
 		a := money.Amount(499_00)
-		require.NoError(t, d.SayForm(d.ctx, d.who, d.client, app.FormFigure{Form: "941", Year: 2026, Quarter: 3, Box: "3", Amount: &a}))
+		require.NoError(t, d.SayForm(d.ctx, d.who, d.client, payroll.FormFigure{Form: "941", Year: 2026, Quarter: 3, Box: "3", Amount: &a}))
 		d.take(d.bring("payroll-register", "july15.csv", strings.Replace(july15, "07/15/2026", "07/22/2026", -1)))
 		_, err = d.AcceptPay(d.ctx, d.who, d.client, 0.7)
 		require.NoError(t, err)
@@ -295,7 +298,7 @@ func TestPayrollInTheBundle(t *testing.T) {
 		_, err = d.PostBill(d.ctx, d.who, d.client, bills[0].ID)
 		require.ErrorContains(t, err, "posted already")
 		wages := d.balance("Yard wages")
-		i := slices.IndexFunc(d.payroll().Runs, func(r app.RunLine) bool { return r.State == "ready" })
+		i := slices.IndexFunc(d.payroll().Runs, func(r payroll.RunLine) bool { return r.State == "ready" })
 		require.GreaterOrEqual(t, i, 0)
 		d.post(d.run(i).ID)
 		require.Equal(t, wages+2300_00, d.balance("Yard wages"))
@@ -359,10 +362,10 @@ func bundleIsAsDocumented(t *testing.T, data []byte) {
 func TestEveryMappingAndTheHistoryGoOut(t *testing.T) {
 	d := payeeDesk(t)
 	d.mapped()
-	d.say("Cobb & Lantern LLP", func(f *app.PayeeFacts) { f.Gets = "yes" })
+	d.say("Cobb & Lantern LLP", func(f *payeesroom.PayeeFacts) { f.Gets = "yes" })
 	cobb := d.payee("Cobb & Lantern LLP", 2026)
-	d.box(app.BoxChoice{Box: "MISC 10", Vendors: []int64{cobb.ID}, Sure: true}, "Legal")
-	d.box(app.BoxChoice{TakeBack: true}, "Sailmaking")
+	d.box(payeesroom.BoxChoice{Box: "MISC 10", Vendors: []int64{cobb.ID}, Sure: true}, "Legal")
+	d.box(payeesroom.BoxChoice{TakeBack: true}, "Sailmaking")
 	rows, err := csv.NewReader(strings.NewReader(d.export("mappings"))).ReadAll()
 	require.NoError(t, err)
 	at := map[string]int{}

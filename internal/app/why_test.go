@@ -3,7 +3,7 @@ package app_test
 import (
 	"testing"
 
-	"coatrack/internal/app"
+	"coatrack/internal/app/parties"
 	"coatrack/internal/core/money"
 
 	"github.com/stretchr/testify/require"
@@ -14,7 +14,7 @@ import (
 func TestWhyOfAClearingAccount(t *testing.T) {
 	d := opened(t)
 	b := d.take(d.bring("open-invoices", "invoices.csv", invoicesCSV))
-	d.settle(app.PartyChoice{Make: true}, "Alder Marine")
+	d.settle(parties.PartyChoice{Make: true}, "Alder Marine")
 	_, err := d.PostItems(d.ctx, d.who, d.client, b.ID, nil)
 	require.NoError(t, err)
 	why, err := d.WhyOf(d.ctx, d.who, d.client, 0, 0, 0, 0, d.account("Receivables not yet itemized"), 0)

@@ -9,7 +9,7 @@ import (
 	"testing"
 	"unicode/utf16"
 
-	"coatrack/internal/app"
+	"coatrack/internal/app/payroll"
 
 	"github.com/stretchr/testify/require"
 )
@@ -60,7 +60,7 @@ func TestTheWorkPaperHasTheWholeBalanceSheet(t *testing.T) {
 	_, err := d.PostOpening(d.ctx, d.who, d.client)
 	require.NoError(t, err)
 	v := d.run(0)
-	require.NoError(t, d.SetPayRules(d.ctx, d.who, d.client, v.Source, app.PayRules{Shape: "clearing", TaxWith: "run", Expected: true, BankID: d.account("Estuary Bank")}))
+	require.NoError(t, d.SetPayRules(d.ctx, d.who, d.client, v.Source, payroll.PayRules{Shape: "clearing", TaxWith: "run", Expected: true, BankID: d.account("Estuary Bank")}))
 	d.post(v.ID)
 	var b bytes.Buffer
 	require.NoError(t, d.WorkPaper(d.ctx, d.who, d.client, &b))

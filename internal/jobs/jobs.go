@@ -12,6 +12,7 @@ import (
 	"time"
 
 	"coatrack/internal/app"
+	"coatrack/internal/app/longacts"
 
 	"github.com/jackc/pgx/v5"
 	"github.com/riverqueue/river"
@@ -40,7 +41,7 @@ type worker struct {
 func (w *worker) Work(ctx context.Context, job *river.Job[Args]) error {
 	err := w.app.RunLong(ctx, job.Args.Firm, job.Args.Ledger, job.Args.Act)
 	switch {
-	case errors.Is(err, app.ErrRuns):
+	case errors.Is(err, longacts.ErrRuns):
 		return river.JobSnooze(5 * time.Second)
 	case err != nil && errors.Is(ctx.Err(), context.Canceled): // the program ends, which is no fault of the act
 		return river.JobSnooze(0)

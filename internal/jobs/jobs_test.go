@@ -8,6 +8,11 @@ import (
 	"time"
 
 	"coatrack/internal/app"
+	actroom "coatrack/internal/app/act"
+	"coatrack/internal/app/clients"
+	"coatrack/internal/app/longacts"
+	"coatrack/internal/app/parties"
+	"coatrack/internal/app/sheet"
 	"coatrack/internal/jobs"
 	"coatrack/internal/store"
 	"coatrack/internal/store/pgtest"
@@ -48,7 +53,7 @@ func doomed(dsn string) {
 
 type desk struct {
 	*app.App
-	who    app.Who
+	who    actroom.Who
 	client int64
 	batch  int64
 }
@@ -59,28 +64,28 @@ func ready(t *testing.T, dsn string) *desk {
 	d := &desk{App: app.New(pgtest.OpenDSN(t, dsn))}
 	firm, err := d.EnsureFirm(ctx, "Marlpit")
 	require.NoError(t, err)
-	_, err = d.AddPerson(ctx, firm, app.NewPerson{Email: "m@example.com", Name: "Mab Lund", Role: "owner", Password: "long enough pw"})
+	_, err = d.AddPerson(ctx, firm, clients.NewPerson{Email: "m@example.com", Name: "Mab Lund", Role: "owner", Password: "long enough pw"})
 	require.NoError(t, err)
 	d.who, err = d.SignIn(ctx, "m@example.com", "long enough pw")
 	require.NoError(t, err)
-	c, err := d.NewClient(ctx, d.who, app.Facts{Name: "Yard", LegalName: "Yard", EntityClass: "S corporation", FiscalYearEnd: 12, Method: "accrual", Currency: "USD", OpeningDay: "2026-07-01"})
+	c, err := d.NewClient(ctx, d.who, actroom.Facts{Name: "Yard", LegalName: "Yard", EntityClass: "S corporation", FiscalYearEnd: 12, Method: "accrual", Currency: "USD", OpeningDay: "2026-07-01"})
 	require.NoError(t, err)
 	d.client = c.ID
 	b, err := d.Receive(ctx, d.who, d.client, "open-invoices", "", "i.csv", []byte("Customer,No,Date,Due,Open\nAlder,1,06/01/2026,06/30/2026,64.80\nAlder,2,06/01/2026,06/30/2026,10.00\n"))
 	require.NoError(t, err)
-	b, err = d.TakeIn(ctx, d.who, d.client, b.ID, app.Taking{})
+	b, err = d.TakeIn(ctx, d.who, d.client, b.ID, sheet.Taking{})
 	require.NoError(t, err)
 	d.batch = b.ID
 	needs, err := d.PartyNeeds(ctx, d.who, d.client)
 	require.NoError(t, err)
-	_, err = d.BindParties(ctx, d.who, d.client, app.PartyChoice{LabelIDs: []int64{needs[0].LabelID}, Make: true})
+	_, err = d.BindParties(ctx, d.who, d.client, parties.PartyChoice{LabelIDs: []int64{needs[0].LabelID}, Make: true})
 	require.NoError(t, err)
 	return d
 }
 
-func (d *desk) wait(t *testing.T, id int64, state string) app.LongAct {
+func (d *desk) wait(t *testing.T, id int64, state string) longacts.LongAct {
 	t.Helper()
-	var a app.LongAct
+	var a longacts.LongAct
 	for until := time.Now().Add(60 * time.Second); time.Now().Before(until); time.Sleep(100 * time.Millisecond) {
 		var err error
 		a, err = d.GetLong(t.Context(), d.who, d.client, id)
@@ -111,10 +116,10 @@ func TestAnActThatDiesInTheMiddleIsDoneOnce(t *testing.T) {
 
 	// Asked for here, taken by the other process.
 	d.Queue = nil
-	_, err = d.BeginLong(t.Context(), d.who, d.client, "post-items", app.LongArgs{Batch: d.batch})
+	_, err = d.BeginLong(t.Context(), d.who, d.client, "post-items", longacts.LongArgs{Batch: d.batch})
 	require.ErrorContains(t, err, "nothing runs behind")
 	require.NoError(t, jobs.Enqueue(d.App))
-	act, err := d.BeginLong(t.Context(), d.who, d.client, "post-items", app.LongArgs{Batch: d.batch})
+	act, err := d.BeginLong(t.Context(), d.who, d.client, "post-items", longacts.LongArgs{Batch: d.batch})
 	require.NoError(t, err)
 	buf := make([]byte, 64)
 	n, err := out.Read(buf)
@@ -157,7 +162,7 @@ func TestAnActGoesOnAfterAStopInTheMiddle(t *testing.T) {
 	}
 	r, err := jobs.Start(t.Context(), d.App)
 	require.NoError(t, err)
-	act, err := d.BeginLong(t.Context(), d.who, d.client, "post-items", app.LongArgs{Batch: d.batch})
+	act, err := d.BeginLong(t.Context(), d.who, d.client, "post-items", longacts.LongArgs{Batch: d.batch})
 	require.NoError(t, err)
 	<-reached
 	stop, cancel := context.WithCancel(t.Context())
@@ -189,12 +194,12 @@ func TestStopsTakeNoAttempts(t *testing.T) {
 			<-stopping
 		}
 	}
-	var act app.LongAct
+	var act longacts.LongAct
 	for i := range stops {
 		r, err := jobs.Start(t.Context(), d.App)
 		require.NoError(t, err)
 		if i == 0 {
-			act, err = d.BeginLong(t.Context(), d.who, d.client, "post-items", app.LongArgs{Batch: d.batch})
+			act, err = d.BeginLong(t.Context(), d.who, d.client, "post-items", longacts.LongArgs{Batch: d.batch})
 			require.NoError(t, err)
 		}
 		<-reached
@@ -220,10 +225,10 @@ func TestAJobWaitsForAnActThatSeemsToRun(t *testing.T) {
 	owner, dsn := pgtest.DSNs(t)
 	d := ready(t, dsn)
 	require.NoError(t, jobs.Enqueue(d.App))
-	act, err := d.BeginLong(t.Context(), d.who, d.client, "post-items", app.LongArgs{Batch: d.batch})
+	act, err := d.BeginLong(t.Context(), d.who, d.client, "post-items", longacts.LongArgs{Batch: d.batch})
 	require.NoError(t, err)
 	pgtest.OwnerExec(t, owner, `update long_act set state = 'running', beat = now()`)
-	require.ErrorIs(t, d.RunLong(t.Context(), d.who.Person.FirmID, d.client, act.ID), app.ErrRuns)
+	require.ErrorIs(t, d.RunLong(t.Context(), d.who.Person.FirmID, d.client, act.ID), longacts.ErrRuns)
 
 	r, err := jobs.Start(t.Context(), d.App)
 	require.NoError(t, err)
@@ -255,7 +260,7 @@ func TestALongActIsCancelledOrFailsInWords(t *testing.T) {
 		defer cancel()
 		r.Stop(stop)
 	})
-	act, err := d.BeginLong(t.Context(), d.who, d.client, "post-items", app.LongArgs{Batch: d.batch})
+	act, err := d.BeginLong(t.Context(), d.who, d.client, "post-items", longacts.LongArgs{Batch: d.batch})
 	require.NoError(t, err)
 	<-reached
 	got, err := d.CancelLong(t.Context(), d.who, d.client, act.ID)
@@ -265,13 +270,13 @@ func TestALongActIsCancelledOrFailsInWords(t *testing.T) {
 	require.Never(t, func() bool { return d.units(t) > 0 }, 1500*time.Millisecond, 200*time.Millisecond)
 	d.wait(t, act.ID, "cancelled")
 
-	act, err = d.BeginLong(t.Context(), d.who, d.client, "post-items", app.LongArgs{Batch: 999})
+	act, err = d.BeginLong(t.Context(), d.who, d.client, "post-items", longacts.LongArgs{Batch: 999})
 	require.NoError(t, err)
 	failed := d.wait(t, act.ID, "failed")
 	require.Equal(t, "not-found", failed.Problem.Code)
-	_, err = d.BeginLong(t.Context(), d.who, d.client, "dance", app.LongArgs{})
+	_, err = d.BeginLong(t.Context(), d.who, d.client, "dance", longacts.LongArgs{})
 	require.ErrorContains(t, err, "not an act")
-	act, err = d.BeginLong(t.Context(), d.who, d.client, "post-items", app.LongArgs{Batch: d.batch})
+	act, err = d.BeginLong(t.Context(), d.who, d.client, "post-items", longacts.LongArgs{Batch: d.batch})
 	require.NoError(t, err)
 	require.Equal(t, 4, d.wait(t, act.ID, "done").Total)
 	require.Equal(t, 1, d.units(t))

@@ -14,6 +14,7 @@ import (
 
 	"coatrack/internal/api"
 	"coatrack/internal/app"
+	"coatrack/internal/app/clients"
 	"coatrack/internal/plan"
 	"coatrack/internal/store/pgtest"
 
@@ -31,7 +32,7 @@ func runner(t *testing.T) *plan.Runner {
 	a := app.New(pgtest.Open(t))
 	firm, err := a.EnsureFirm(t.Context(), "Marlpit")
 	require.NoError(t, err)
-	_, err = a.AddPerson(t.Context(), firm, app.NewPerson{Email: "a@example.com", Name: "A B", Role: "owner", Password: "long enough"})
+	_, err = a.AddPerson(t.Context(), firm, clients.NewPerson{Email: "a@example.com", Name: "A B", Role: "owner", Password: "long enough"})
 	require.NoError(t, err)
 	w, err := a.SignIn(t.Context(), "a@example.com", "long enough")
 	require.NoError(t, err)

@@ -118,13 +118,17 @@ func TestWrittenIsReadBack(t *testing.T) {
 	})
 }
 
-// Text that reads with both marks is never evidence for one of them.
+// Text that reads with both marks is never evidence for one of them. Zero is zero with either mark,
+// and "0,00" still tells the comma.
 func TestEvidenceAgreesWithRead(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		s := rapid.StringMatching(`[0-9]{1,4}([.,][0-9]{1,3}){0,3}`).Draw(t, "s")
-		_, _, pErr := money.Read(s, '.')
-		_, _, cErr := money.Read(s, ',')
+		a, _, pErr := money.Read(s, '.')
+		b, _, cErr := money.Read(s, ',')
 		ev := money.Evidence(s)
+		if pErr == nil && cErr == nil && a == 0 && b == 0 {
+			return
+		}
 		if pErr == nil && cErr == nil && strings.ContainsAny(s, ".,") {
 			require.Equal(t, money.EvEither, ev, s)
 		}

@@ -1,0 +1,10 @@
+// Package accounts keeps a client's chart of accounts: brought, compared, edited, with the roles that posting needs.
+package accounts
+
+import "coatrack/internal/app/act"
+
+// Acts are what a person can do here.
+type Acts struct{ *act.App }
+
+// Of are the acts of an application.
+func Of(a *act.App) Acts { return Acts{a} }
