@@ -18,7 +18,7 @@ import (
 // them. It also finds pages that scroll sideways, pages that scroll beside their panes, and panes
 // with two scroll bars. It returns what is wrong, one line each.
 const wholeFigures = `(() => {
-	const token = /[-−(]?\d{1,3}(?:,\d{3})*\.\d{2}(?!\d)\)?|\b\d{2}\/\d{2}\/\d{4}\b|\b(?:Jan|Feb|Mar|Apr|May|Jun|Jul|Aug|Sep|Oct|Nov|Dec) \d{1,2}, \d{4}\b|\bTQU-\d{4}-\d{8}\b|\b\d{10}-\d\b/g;
+	const token = /[-−(]?\d{1,3}(?:,\d{3})*\.\d{2}(?!\d)\)?|\b\d{2}\/\d{2}\/\d{4}\b|\b(?:Jan|Feb|Mar|Apr|May|Jun|Jul|Aug|Sep|Oct|Nov|Dec) \d{1,2}, \d{4}\b|\b\d{1,2} (?:Jan|Feb|Mar|Apr|May|Jun|Jul|Aug|Sep|Oct|Nov|Dec) \d{4}\b|\bTQU-\d{4}-\d{8}\b|\b\d{10}-\d\b/g;
 	const bad = [], wide = innerWidth, narrow = wide < 1100;
 	const say = (what, text, el) => bad.push(what + ": " + text.trim().slice(0, 40) + " in " + (el.closest("[class]")?.className || el.tagName).toString().slice(0, 40) + " <" + el.tagName.toLowerCase() + ">");
 	const shown = (el) => { const s = getComputedStyle(el); return s.visibility !== "hidden" && s.opacity !== "0" && !el.closest(".sr, [aria-hidden=true], option, noscript"); };
@@ -34,19 +34,19 @@ const wholeFigures = `(() => {
 			if (!boxes.length) continue;
 			if (boxes.some((b) => Math.abs(b.top - boxes[0].top) > 2)) { say("wrapped", m[0], el); continue; }
 			const left = Math.min(...boxes.map((b) => b.left)), right = Math.max(...boxes.map((b) => b.right)), top = boxes[0].top, bottom = boxes[0].bottom;
-			let cut = left < -0.5 || right > wide + 0.5, away = false; // away: scrolled out of its pane, up or down
+			let cut = !el.closest("[data-wide]") && (left < -0.5 || right > wide + 0.5), away = false; // away: scrolled out of its pane, up or down
 			for (let p = el; p && p !== document.documentElement && !cut; p = p.parentElement) {
 				const s = getComputedStyle(p), b = p.getBoundingClientRect();
-				if (s.overflowX !== "visible" && p.clientWidth > 0) cut = left < b.left + p.clientLeft - 0.5 || right > b.left + p.clientLeft + p.clientWidth + 0.5;
+				if (s.overflowX !== "visible" && p.clientWidth > 0 && !(p.dataset.wide !== undefined && s.overflowX === "auto")) cut = left < b.left + p.clientLeft - 0.5 || right > b.left + p.clientLeft + p.clientWidth + 0.5;
 				if (s.overflowY !== "visible" && p !== document.body && p.clientHeight > 0 && (bottom > b.bottom + 1.5 || top < b.top - 1.5)) {
 					if (s.overflowY === "hidden" || s.overflowY === "clip") cut = cut || !away;
 					else away = true;
 				}
-				if (s.position === "fixed") break;
+				if (s.position === "fixed" || p.dataset.wide !== undefined) break;
 			}
 			if (cut) { say("cut", m[0], el); continue; }
 			const y = (top + bottom) / 2;
-			if (!away && y > 0 && y < innerHeight) for (const x of [left + 2, right - 2]) {
+			if (!away && !el.closest("[data-wide]") && y > 0 && y < innerHeight) for (const x of [left + 2, right - 2]) {
 				const over = document.elementFromPoint(x, y);
 				if (over && over !== el && !over.contains(el) && !el.contains(over) && !el.closest("tr,li,p,section,div")?.contains(over)) { say("covered", m[0], el); break; }
 			}
@@ -61,7 +61,7 @@ const wholeFigures = `(() => {
 	if (!narrow && doc.scrollHeight > innerHeight + 1) bad.push("the page scrolls beside its panes: " + doc.scrollHeight);
 	for (const p of document.querySelectorAll("main, aside, nav, section, div, ul, table, pre")) {
 		const s = getComputedStyle(p), scrolls = (o, a, b) => (o === "auto" || o === "scroll") && a > b + 1;
-		if (scrolls(s.overflowX, p.scrollWidth, p.clientWidth) && scrolls(s.overflowY, p.scrollHeight, p.clientHeight)) say("scrolls both ways", p.innerText || "", p);
+		if (p.dataset.wide === undefined && scrolls(s.overflowX, p.scrollWidth, p.clientWidth) && scrolls(s.overflowY, p.scrollHeight, p.clientHeight)) say("scrolls both ways", p.innerText || "", p);
 	}
 	return bad;
 })()`

@@ -4,7 +4,7 @@ const months = ["Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "
 export function day(iso: string | undefined): string {
   const m = /^(\d{4})-(\d{2})-(\d{2})/.exec(iso ?? "");
   if (!m) return "–";
-  return `${Number(m[3])} ${months[Number(m[2]) - 1]} ${m[1]}`;
+  return `${Number(m[3])}\u00a0${months[Number(m[2]) - 1]}\u00a0${m[1]}`; // no line breaks within a date
 }
 
 /**

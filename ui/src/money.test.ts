@@ -55,7 +55,7 @@ describe("money", () => {
 
 describe("days", () => {
   it("writes days the way the screens do", () => {
-    expect(day("2026-07-01")).toBe("1 Jul 2026");
+    expect(day("2026-07-01")).toBe("1\u00a0Jul\u00a02026");
     expect(day("")).toBe("–");
   });
   it("writes a moment of today by its time only", () => {

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import WholeText from "./WholeText.vue";
 import { computed, ref, watch } from "vue";
 import { type WhyOf, useClientId, useWhy } from "../api/queries";
 import { moment } from "../format";
@@ -25,7 +26,7 @@ const { data: why, isPending } = useWhy(what);
         ><b>{{ s.file }}</b></RouterLink
       ><br />
       <template v-if="s.sheet">“{{ s.sheet }}”, </template>row {{ s.record }}, cell {{ s.cell }}: {{ words(s.amount) }}<br />
-      <code>{{ s.raw }}</code>
+      <code><WholeText :text="s.raw" /></code>
       <template v-if="s.fixed"><br />corrected to {{ s.fixed }}</template>
       <br />{{ s.kind === "old account" ? "old" : s.kind }} {{ s.label }} → {{ s.mapping
       }}<template v-if="s.mapped_by">, by {{ s.mapped_by }} {{ moment(s.mapped_at ?? "") }}</template> <br />taken in {{ moment(s.taken_at) }} by

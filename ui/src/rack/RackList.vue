@@ -64,10 +64,20 @@ useKeys([
   { key: "p", words: "next loose thing", run: () => emit("nextLoose") },
 ]);
 defineExpose({ next: () => move(1) });
+// The column of amounts is as wide as the longest of them: no figure is cut.
+const seen = computed(() => `${Math.max(92, props.rows.reduce((w, r) => Math.max(w, plain(r.seen).length), 0) * 8 + 14)}px`);
 </script>
 
 <template>
-  <div ref="box" class="racklist" role="grid" tabindex="0" :aria-rowcount="rows.length + 1" aria-label="Old accounts and their targets">
+  <div
+    ref="box"
+    class="racklist"
+    :style="{ '--seen': seen }"
+    role="grid"
+    tabindex="0"
+    :aria-rowcount="rows.length + 1"
+    aria-label="Old accounts and their targets"
+  >
     <div class="cols rackhead" role="row" aria-rowindex="1">
       <span role="columnheader"><span class="sr">chosen</span></span
       ><span role="columnheader">Old account</span><span role="columnheader" class="n">Seen</span><span role="columnheader" style="padding-left: 14px">Peg</span
@@ -165,7 +175,7 @@ defineExpose({ next: () => move(1) });
 <style scoped>
 .cols {
   display: grid;
-  grid-template-columns: 24px minmax(140px, 1.3fr) 92px 112px minmax(160px, 1.45fr) minmax(96px, 0.9fr);
+  grid-template-columns: 24px minmax(100px, 1.3fr) var(--seen) 106px minmax(110px, 1.45fr) minmax(64px, 0.9fr);
 }
 .rackhead {
   position: sticky;

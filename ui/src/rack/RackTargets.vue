@@ -5,6 +5,7 @@ import StatePeg from "../frame/StatePeg.vue";
 import { isCredit, isZero, plain, size, sum } from "../money";
 import FlowPicture from "./FlowPicture.vue";
 import { byTarget, type Row } from "./rows";
+import FigureTable from "../frame/FigureTable.vue";
 
 const props = defineProps<{ rows: Row[]; targets: Schemas["Target"][]; flow: boolean }>();
 const emit = defineEmits<{ open: [target: number] }>();
@@ -14,7 +15,7 @@ const list = computed(() => byTarget(props.rows, props.targets).sort((a, b) => s
 <template>
   <div class="scroller" tabindex="0" role="region" aria-label="Where old accounts go">
     <FlowPicture v-if="flow" :list="list" @open="(t) => emit('open', t)" />
-    <table>
+    <FigureTable :give="[1, 2, 5]">
       <thead>
         <tr>
           <th>New account</th>
@@ -56,7 +57,7 @@ const list = computed(() => byTarget(props.rows, props.targets).sort((a, b) => s
           <td></td>
         </tr>
       </tbody>
-    </table>
+    </FigureTable>
   </div>
 </template>
 
@@ -72,8 +73,6 @@ td {
 }
 td small {
   display: block;
-  overflow: hidden;
-  text-overflow: ellipsis;
   max-width: 46ch;
 }
 .sum td {

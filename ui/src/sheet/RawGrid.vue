@@ -14,10 +14,12 @@ const cells = new Map<string, InstanceType<typeof RawCell>>();
 
 const columns = computed(() => props.file.reading?.columns ?? []);
 const gutter = computed(() => Math.max(34, 12 + 8 * String(props.file.records).length));
+const { rows, items, at, reload, longest } = useGridRows(() => props.file, box);
 const layout = computed(() =>
   columnsOf(
     gutter.value,
     columns.value.map((c) => c.meaning),
+    longest.value,
   ),
 );
 const template = computed(() => layout.value.template);
@@ -30,8 +32,6 @@ const marks = computed(() => {
   for (const q of props.file.reading?.questions ?? []) if (q.column) m.set(`${q.record}:${q.column}`, "ask");
   return m;
 });
-
-const { rows, items, at, reload } = useGridRows(() => props.file, box);
 
 // A heading or a total may run over the empty cell beside it.
 const runsOver = (row: number, i: number) => {
@@ -75,6 +75,7 @@ defineExpose({ goTo, reload });
   <div
     ref="box"
     class="rawgrid"
+    data-wide
     :style="{ '--least': least }"
     role="table"
     :aria-rowcount="file.records + 1"

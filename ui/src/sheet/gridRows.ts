@@ -38,5 +38,15 @@ export function useGridRows(file: () => Schemas["Batch"], box: Ref<HTMLElement |
     },
   );
   const at = (index: number) => pages.value.get(pageOf(index))?.[index % page];
-  return { rows, items, at, reload };
+  // By column, the letters of the longest figure, date or number among the rows that were fetched.
+  const longest = computed(() => {
+    const out: number[] = [];
+    for (const list of pages.value.values())
+      for (const r of list)
+        r.cells.forEach((c, i) => {
+          if (/\d/.test(c) && !/\s/.test(c.trim()) && c.length <= 26) out[i] = Math.max(out[i] ?? 0, c.trim().length);
+        });
+    return out;
+  });
+  return { rows, items, at, reload, longest };
 }

@@ -27,10 +27,12 @@ const leastWidth = (meaning: string) => widths[meaning] ?? (meaning === "ignore"
 
 /**
  * The columns of the grid after the row's number and what it is: what has no width of its
- * own takes the room that is left; where all have one, all do.
+ * own takes the room that is left; where all have one, all do. longest is, by column, how many
+ * letters the longest figure or number in it has, so that none is cut.
  */
-export function columnsOf(gutter: number, meanings: string[]): { template: string; least: string } {
+export function columnsOf(gutter: number, meanings: string[], longest: number[] = []): { template: string; least: string } {
+  const least = (m: string, i: number) => Math.max(leastWidth(m), Math.ceil((longest[i] ?? 0) * 8.4) + 14);
   const all = meanings.every((m) => m in widths);
-  const each = meanings.map((m) => (all || !(m in widths) ? `minmax(${leastWidth(m)}px, 1fr)` : `${leastWidth(m)}px`));
-  return { template: [`${gutter}px`, "84px", ...each].join(" "), least: `${84 + gutter + meanings.reduce((n, m) => n + leastWidth(m), 0)}px` };
+  const each = meanings.map((m, i) => (all || !(m in widths) ? `minmax(${least(m, i)}px, 1fr)` : `${least(m, i)}px`));
+  return { template: [`${gutter}px`, "84px", ...each].join(" "), least: `${84 + gutter + meanings.reduce((n, m, i) => n + least(m, i), 0)}px` };
 }

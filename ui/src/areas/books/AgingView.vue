@@ -6,6 +6,7 @@ import { day } from "../../format";
 import MoneyFigure from "../../frame/MoneyFigure.vue";
 import { cents, figure, isCredit, isZero, plain, size } from "../../money";
 import PostedAside from "./PostedAside.vue";
+import FigureTable from "../../frame/FigureTable.vue";
 
 const props = defineProps<{ side: string }>();
 const id = useClientId();
@@ -55,7 +56,7 @@ const neg = (m: string) => cents(m) < 0n;
           >
         </div>
       </div>
-      <table class="age">
+      <FigureTable class="age" :give="[1]">
         <thead>
           <tr>
             <th>{{ who }}</th>
@@ -86,7 +87,7 @@ const neg = (m: string) => cents(m) < 0n;
             <td class="n"><MoneyFigure :m="a.total" other="credit" /></td>
           </tr>
         </tfoot>
-      </table>
+      </FigureTable>
       <p style="margin: 8px 0 20px">
         The control account says <b><MoneyFigure :m="a.control" :other="side === 'receivable' ? 'credit' : 'debit'" /></b>:
         <span v-if="ties" class="ok">the aging ties ✓</span><span v-else class="bad">they differ</span>
@@ -118,6 +119,11 @@ const neg = (m: string) => cents(m) < 0n;
 .bars i.neg {
   background: none;
   border: 1px solid var(--brass);
+}
+.age td .dc {
+  display: block;
+  margin: 0;
+  line-height: 13px;
 }
 .age td {
   height: 25px;

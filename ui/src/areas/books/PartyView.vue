@@ -6,6 +6,7 @@ import { useClientId } from "../../api/queries";
 import { day, plural } from "../../format";
 import WhyPane from "../../frame/WhyPane.vue";
 import { isCredit, isZero, plain, words } from "../../money";
+import FigureTable from "../../frame/FigureTable.vue";
 
 const props = defineProps<{ party: number }>();
 const id = useClientId();
@@ -27,7 +28,7 @@ const inHand = computed(() => r.value?.items.find((i) => i.item_id === at.value)
     </div>
     <p v-if="isPending" class="busy">reading the items…</p>
     <div v-else-if="!r?.items.length" class="empty"><b>Nothing is open</b>No item of this party is posted and open.</div>
-    <table v-else class="reg">
+    <FigureTable v-else class="reg" :give="[1]">
       <thead>
         <tr>
           <th style="width: 84px">Kind</th>
@@ -61,7 +62,7 @@ const inHand = computed(() => r.value?.items.find((i) => i.item_id === at.value)
           <td class="n">{{ isCredit(r.total) ? plain(r.total) : "" }}</td>
         </tr>
       </tfoot>
-    </table>
+    </FigureTable>
   </main>
   <aside class="why" aria-label="Why">
     <template v-if="inHand">

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import WholeText from "../../frame/WholeText.vue";
 import { useClientId, useUnits } from "../../api/queries";
 import { day, moment } from "../../format";
 import { plain } from "../../money";
@@ -14,8 +15,7 @@ const { data: units } = useUnits();
     <div class="sub">newest first</div>
     <RouterLink v-for="u in (units ?? []).slice(0, 4)" :key="u.id" class="post" :to="`/c/${id}/books/posted`">
       <span class="l"
-        ><span>{{ u.title }}</span
-        ><b>{{ plain(u.amount) }}</b></span
+        ><span><WholeText :text="u.title" /></span><b>{{ plain(u.amount) }}</b></span
       >
       <span class="l s q"
         ><span>{{ moment(u.at) }}, {{ u.by.initials }}</span

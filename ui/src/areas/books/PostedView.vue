@@ -7,6 +7,7 @@ import { day, moment, plural } from "../../format";
 import RefusalBox from "../../frame/RefusalBox.vue";
 import { useReverse } from "../../frame/reverse";
 import { plain, words } from "../../money";
+import FigureTable from "../../frame/FigureTable.vue";
 
 const id = useClientId();
 const { data: units, isPending } = useUnits();
@@ -32,7 +33,7 @@ const back = useReverse();
       <b>Nothing is posted yet</b>Posted batches are listed here, the newest first, and can be reversed here.
       <RouterLink :to="`/c/${id}/openings`">Go to the opening</RouterLink>
     </div>
-    <table v-else>
+    <FigureTable v-else :give="[3]">
       <thead>
         <tr>
           <th style="width: 100px">When</th>
@@ -59,7 +60,7 @@ const back = useReverse();
           </td>
         </tr>
       </tbody>
-    </table>
+    </FigureTable>
   </main>
   <aside class="why" aria-label="The batch in hand">
     <template v-if="inHand">
@@ -102,7 +103,5 @@ td {
   display: block;
   font-size: 12px;
   color: var(--quiet);
-  overflow: hidden;
-  text-overflow: ellipsis;
 }
 </style>

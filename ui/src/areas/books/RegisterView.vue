@@ -6,6 +6,8 @@ import { useClientId } from "../../api/queries";
 import { day, plural } from "../../format";
 import WhyPane from "../../frame/WhyPane.vue";
 import { isCredit, isZero, plain, words } from "../../money";
+import FigureTable from "../../frame/FigureTable.vue";
+import WholeText from "../../frame/WholeText.vue";
 
 const props = defineProps<{ account: number }>();
 const id = useClientId();
@@ -41,7 +43,7 @@ const {
       <b>Nothing stands on this account</b
       >{{ r.folded ? "What was posted here was taken back; show the reversed pairs to see it." : "No posting has touched it yet." }}
     </div>
-    <table v-else-if="r" class="reg">
+    <FigureTable v-else-if="r" class="reg" :give="[3]">
       <thead>
         <tr>
           <th style="width: 96px">Day</th>
@@ -62,8 +64,8 @@ const {
           <td>{{ day(l.day) }}</td>
           <td class="q">{{ l.entry_id ? `${l.entry_id}.${l.no}` : "–" }}</td>
           <td>
-            <template v-if="!l.entry_id">{{ l.memo }}</template><button v-else class="quiet-link" @click.stop="at = { entry: l.entry_id, no: l.no }">
-              {{ l.memo }}</button
+            <WholeText v-if="!l.entry_id" :text="l.memo" /><button v-else class="quiet-link" @click.stop="at = { entry: l.entry_id, no: l.no }">
+              <WholeText :text="l.memo" /></button
             ><small v-if="l.reversal" class="q"> reversed pair</small>
           </td>
           <td class="n">{{ isCredit(l.amount) ? "" : plain(l.amount) }}</td>
@@ -71,7 +73,7 @@ const {
           <td class="n"><span v-if="isCredit(l.running)" class="dc">credit</span>{{ isZero(l.running) ? "0.00" : plain(l.running) }}</td>
         </tr>
       </tbody>
-    </table>
+    </FigureTable>
     <p v-if="r?.more" class="q">The first 2,000 lines are shown.</p>
   </main>
   <aside class="why" aria-label="Why">
@@ -93,13 +95,17 @@ const {
 
 <style scoped>
 .reg {
-  table-layout: fixed;
+  --give: 146px;
   font-size: 12.5px;
 }
 .reg td {
   height: 26px;
-  overflow: hidden;
-  text-overflow: ellipsis;
+}
+.reg td:nth-child(3),
+.reg td .quiet-link {
+  white-space: normal;
+  line-height: 17px;
+  text-align: left;
 }
 tr.off td {
   color: var(--quiet);

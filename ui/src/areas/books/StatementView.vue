@@ -8,6 +8,7 @@ import MoneyFigure from "../../frame/MoneyFigure.vue";
 import { cents, fromCents, isZero, plain } from "../../money";
 import DayInput from "../../frame/DayInput.vue";
 import PostedAside from "./PostedAside.vue";
+import FigureTable from "../../frame/FigureTable.vue";
 
 const props = defineProps<{ which: "balance-sheet" | "income-statement" }>();
 const id = useClientId();
@@ -47,7 +48,7 @@ const print = () => window.print();
   <main class="bench" tabindex="0">
     <div class="head" style="margin-bottom: 4px">
       <h1>{{ which === "balance-sheet" ? "Balance sheet" : "Income statement" }}</h1>
-      <span class="sub">{{ s ? span(s) : "" }}</span>
+      <span class="sub">{{ s ? `${span(s)}, in US dollars` : "" }}</span>
       <div class="acts">
         <DayInput id="asof" v-model="asOf" label="As of" none="any day" />
         <label class="sr" for="before">Before</label>
@@ -65,20 +66,20 @@ const print = () => window.print();
     <div v-else-if="s && s.lines.every((l) => isZero(l.after) && isZero(l.before))" class="empty">
       <b>Nothing stands here yet</b>The statement fills when the opening is posted. <RouterLink :to="`/c/${id}/openings`">Go to the opening</RouterLink>
     </div>
-    <table v-else-if="s" class="bs">
+    <FigureTable v-else-if="s" class="bs" :give="[2]">
       <thead>
         <tr>
           <th style="width: 40px"><span class="sr">number</span></th>
           <th>
-            &nbsp;<small>in US dollars<span class="sr">, line</span></small>
+            <span class="sr">line, in US dollars</span>
           </th>
-          <th class="n" colspan="2" style="width: 174px">
+          <th class="n" colspan="2">
             {{ before === "old" ? "Before opening" : s.before_name }}<small>{{ before === "old" ? s.before_name : " " }}</small>
           </th>
-          <th class="n" colspan="2" style="width: 174px">
+          <th class="n" colspan="2">
             {{ before === "old" ? "After opening" : "Now" }}<small>{{ s.after_name }}</small>
           </th>
-          <th class="n" style="width: 118px">Difference<small>&nbsp;</small></th>
+          <th class="n">Difference<small>&nbsp;</small></th>
         </tr>
       </thead>
       <tbody>
@@ -128,14 +129,14 @@ const print = () => window.print();
           </tr>
         </template>
       </tbody>
-    </table>
+    </FigureTable>
   </main>
   <PostedAside :differ="s?.differ ?? []" />
 </template>
 
 <style scoped>
 .bs {
-  table-layout: fixed;
+  --give: 72px;
   font-size: 12.5px;
   margin-bottom: 20px;
 }
@@ -168,14 +169,15 @@ const print = () => window.print();
   vertical-align: bottom;
   padding-bottom: 2px;
 }
+.bs td[colspan] {
+  max-width: 0;
+}
 .bs .no {
   color: var(--quiet);
   font-size: 12px;
   padding-left: 8px;
 }
 .nm {
-  overflow: hidden;
-  text-overflow: ellipsis;
 }
 .bs .last td.in {
   position: relative;

@@ -7,6 +7,7 @@ import { day } from "../../format";
 import { isCredit, isZero, plain } from "../../money";
 import DayInput from "../../frame/DayInput.vue";
 import PostedAside from "./PostedAside.vue";
+import FigureTable from "../../frame/FigureTable.vue";
 
 const id = useClientId();
 const asOf = ref("");
@@ -33,7 +34,7 @@ const print = () => window.print();
     <div v-else-if="!tb?.lines.length" class="empty">
       <b>Nothing is posted yet</b>The trial balance fills when the opening is posted. <RouterLink :to="`/c/${id}/openings`">Go to the opening</RouterLink>
     </div>
-    <table v-else class="tb">
+    <FigureTable v-else class="tb" :give="[2, 3]">
       <thead>
         <tr>
           <th style="width: 70px">Number</th>
@@ -68,21 +69,18 @@ const print = () => window.print();
           <td class="n"><span v-if="balanced" class="ok">in balance ✓</span><span v-else class="bad">out of balance</span></td>
         </tr>
       </tfoot>
-    </table>
+    </FigureTable>
   </main>
   <PostedAside :differ="[]" />
 </template>
 
 <style scoped>
 .tb {
-  table-layout: fixed;
   font-size: 12.5px;
   margin-bottom: 20px;
 }
 .tb td {
   height: 24px;
-  overflow: hidden;
-  text-overflow: ellipsis;
 }
 tfoot td {
   font-weight: 700;

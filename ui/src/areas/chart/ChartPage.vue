@@ -16,6 +16,7 @@ import ConnectBox from "./ConnectBox.vue";
 import ChartTidy from "./ChartTidy.vue";
 import RenumberBox from "./RenumberBox.vue";
 import StarterList from "./StarterList.vue";
+import FigureTable from "../../frame/FigureTable.vue";
 
 type Account = Schemas["Account"];
 const id = useClientId();
@@ -156,7 +157,7 @@ useKeys([
       by hand. Old accounts are mapped to these later. Or begin with a chart of ours:
       <StarterList />
     </div>
-    <table v-else class="chart">
+    <FigureTable v-else class="chart" :give="[2, 3, 4]">
       <thead>
         <tr>
           <th style="width: 58px">Number</th>
@@ -204,7 +205,7 @@ useKeys([
           </tr>
         </template>
       </tbody>
-    </table>
+    </FigureTable>
   </main>
   <aside class="why" aria-label="The account in hand">
     <template v-if="inHand">
@@ -243,7 +244,6 @@ useKeys([
 
 <style scoped>
 .chart {
-  table-layout: fixed;
 }
 /* In a narrow window the names need the room; both side panes show the statement group. */
 @media (max-width: 1199px) {
@@ -252,8 +252,6 @@ useKeys([
   }
 }
 .chart td {
-  overflow: hidden;
-  text-overflow: ellipsis;
   height: 28px;
 }
 tr.off td {

@@ -4,6 +4,7 @@ import { api, type Schemas, unwrap } from "../../api/client";
 import { useAct, useClientId, useClientState, useRoles } from "../../api/queries";
 import { plural } from "../../format";
 import RefusalBox from "../../frame/RefusalBox.vue";
+import FigureTable from "../../frame/FigureTable.vue";
 
 // What this client's ledger cannot do without, against what the chart has: give a
 // role to an account that is there, or make one, all in one act.
@@ -83,7 +84,7 @@ const makes = computed(() => gifts.value.filter((g) => !g.account_id).length);
     >
     <p v-if="isPending" class="busy">comparing…</p>
     <template v-else>
-      <table v-if="missing.length" class="roles">
+      <FigureTable v-if="missing.length" class="roles" :give="[1, 2, 3]">
         <thead>
           <tr>
             <th style="width: 200px">Missing</th>
@@ -105,10 +106,10 @@ const makes = computed(() => gifts.value.filter((g) => !g.account_id).length);
             </td>
           </tr>
         </tbody>
-      </table>
+      </FigureTable>
       <p v-else class="said">Every role this client needs is held.</p>
       <h2 style="margin: 18px 0 4px">Held</h2>
-      <table class="roles">
+      <FigureTable class="roles">
         <tbody>
           <tr v-for="h in held" :key="h.role">
             <td style="width: 200px">{{ h.role }}</td>
@@ -116,7 +117,7 @@ const makes = computed(() => gifts.value.filter((g) => !g.account_id).length);
             <td style="width: 290px">{{ h.holder?.number }} {{ h.holder?.name }}</td>
           </tr>
         </tbody>
-      </table>
+      </FigureTable>
     </template>
   </main>
   <aside class="why" aria-label="Why roles">
@@ -131,7 +132,6 @@ const makes = computed(() => gifts.value.filter((g) => !g.account_id).length);
 
 <style scoped>
 .roles {
-  table-layout: fixed;
 }
 .roles td {
   white-space: normal;

@@ -4,6 +4,7 @@ import { useClientId, useClientState, useFiles, useSignOff } from "../../api/que
 import { day, plural } from "../../format";
 import { askFirst } from "../../frame/ask";
 import { plain } from "../../money";
+import FigureTable from "../../frame/FigureTable.vue";
 
 // What leaves: tables for people, the audit file and the bundle for programs, the
 // work paper for the reviewer.
@@ -55,7 +56,7 @@ const tables = [
       <h1>Handoff</h1>
       <span class="sub">{{ s?.signed ? `signed off through ${day(s.through)}` : "figures as they stand now; not signed off" }}</span>
     </div>
-    <table class="out">
+    <FigureTable class="out" :give="[1, 2]">
       <thead>
         <tr>
           <th>For the reviewer</th>
@@ -113,7 +114,7 @@ const tables = [
           <td class="n"><button class="linkish" :disabled="!state" @click="bundle">JSON…</button></td>
         </tr>
       </tbody>
-    </table>
+    </FigureTable>
   </main>
   <aside class="why" aria-label="About what leaves">
     <h1>What leaves, and how</h1>
@@ -144,13 +145,10 @@ td.q {
   padding-block: 5px;
 }
 .out {
-  table-layout: fixed;
   margin-bottom: 20px;
 }
 .out td {
   height: 28px;
-  overflow: hidden;
-  text-overflow: ellipsis;
 }
 .out th:first-child {
   width: 180px;

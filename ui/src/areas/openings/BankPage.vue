@@ -9,6 +9,7 @@ import RefusalBox from "../../frame/RefusalBox.vue";
 import { figure, isCredit, isZero, plain, typed } from "../../money";
 import BankTape from "./BankTape.vue";
 import OpeningShell from "./OpeningShell.vue";
+import FigureTable from "../../frame/FigureTable.vue";
 
 const id = useClientId();
 const text = ref("");
@@ -112,7 +113,7 @@ function addIt() {
         <button class="btn small" type="submit" :disabled="!balance">Keep it</button>
         <span v-if="bank.said" class="q s">{{ bank.from === "typed" ? "typed" : `read from ${bank.from}` }}, {{ day(bank.day) }}</span>
       </form>
-      <table class="un">
+      <FigureTable class="un" :give="[1, 3, 4]">
         <thead>
           <tr>
             <th style="width: 138px">Kind</th>
@@ -154,7 +155,7 @@ function addIt() {
             <td class="n"><button class="btn small" :disabled="!fresh.amount || add.isPending.value" @click="addIt">Add</button></td>
           </tr>
         </tbody>
-      </table>
+      </FigureTable>
       <p class="q s">
         The bank opens at its book balance; these items are kept with date, number and payee so that the first reconciliation works, and post nothing.
       </p>
@@ -218,13 +219,10 @@ function addIt() {
   font-variant-numeric: tabular-nums;
 }
 .un {
-  table-layout: fixed;
   margin-bottom: 10px;
 }
 .un td {
   height: 29px;
-  overflow: hidden;
-  text-overflow: ellipsis;
 }
 .un .new td {
   height: 40px;

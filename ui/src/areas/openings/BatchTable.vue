@@ -4,6 +4,7 @@ import type { Schemas } from "../../api/client";
 import { useClientId } from "../../api/queries";
 import { plural } from "../../format";
 import { isZero, plain } from "../../money";
+import FigureTable from "../../frame/FigureTable.vue";
 
 // Where each batch of the opening stands, each with the way to its part.
 const props = defineProps<{ draft: Schemas["Draft"]; over: Schemas["Overview"] }>();
@@ -71,7 +72,7 @@ const rows = computed(() => {
 </script>
 
 <template>
-  <table class="batches">
+  <FigureTable class="batches" :give="[1]">
     <thead>
       <tr>
         <th>Batch</th>
@@ -92,16 +93,13 @@ const rows = computed(() => {
         </td>
       </tr>
     </tbody>
-  </table>
+  </FigureTable>
 </template>
 
 <style scoped>
 .batches {
-  table-layout: fixed;
 }
 td {
-  overflow: hidden;
-  text-overflow: ellipsis;
   height: 39px;
   line-height: 17px;
 }

@@ -4,6 +4,7 @@ import type { Schemas } from "../../api/client";
 import { day } from "../../format";
 import MoneyFigure from "../../frame/MoneyFigure.vue";
 import { isCredit, plain, sum } from "../../money";
+import FigureTable from "../../frame/FigureTable.vue";
 
 // The items in the order in which they ask for a person: held, gone, changed,
 // new, then those already posted and unchanged.
@@ -42,7 +43,7 @@ function tick(identity: string, on: boolean) {
 </script>
 
 <template>
-  <table class="items">
+  <FigureTable class="items" :give="[2, 8]">
     <thead>
       <tr>
         <th style="width: 52px">Number</th>
@@ -106,19 +107,17 @@ function tick(identity: string, on: boolean) {
         </td>
       </tr>
     </tbody>
-  </table>
+  </FigureTable>
 </template>
 
 <style scoped>
 .items {
-  table-layout: fixed;
+  --give: 44px;
   margin-bottom: 20px;
 }
 td {
   height: 27px;
   font-size: 12.5px;
-  overflow: hidden;
-  text-overflow: ellipsis;
 }
 .grp th {
   font-size: 12px;

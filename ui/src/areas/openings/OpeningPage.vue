@@ -11,6 +11,7 @@ import { useKeys } from "../../keys";
 import { isCredit, isZero, plain, words } from "../../money";
 import OpeningShell from "./OpeningShell.vue";
 import OpeningTape from "./OpeningTape.vue";
+import FigureTable from "../../frame/FigureTable.vue";
 
 const id = useClientId();
 const { data: d, isPending } = useOpening();
@@ -139,7 +140,7 @@ const print = () => window.print();
       </div>
       <section v-if="d.diff.length" aria-label="Against what is posted">
         <h2>Against what is posted: {{ plural(d.diff.length, "row") }} differ</h2>
-        <table class="diff">
+        <FigureTable class="diff" :give="[1, 2]">
           <thead>
             <tr>
               <th>Old account</th>
@@ -156,9 +157,9 @@ const print = () => window.print();
               <td class="n">{{ x.what === "gone" ? "–" : words(x.after) }}</td>
             </tr>
           </tbody>
-        </table>
+        </FigureTable>
       </section>
-      <table class="lines">
+      <FigureTable class="lines" :give="[2, 5, 6]">
         <thead>
           <tr>
             <th style="width: 34px">Row</th>
@@ -202,7 +203,7 @@ const print = () => window.print();
             </td>
           </tr>
         </tfoot>
-      </table>
+      </FigureTable>
     </template>
     <template #why>
       <template v-if="inHand">
@@ -257,11 +258,8 @@ const print = () => window.print();
   font-size: 12.5px;
 }
 .lines {
-  table-layout: fixed;
 }
 .lines td {
-  overflow: hidden;
-  text-overflow: ellipsis;
 }
 tfoot td {
   font-weight: 650;

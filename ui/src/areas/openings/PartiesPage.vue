@@ -10,6 +10,7 @@ import OpeningShell from "./OpeningShell.vue";
 import PartyForm from "./PartyForm.vue";
 import PartyPick from "./PartyPick.vue";
 import PartiesTape from "./PartiesTape.vue";
+import FigureTable from "../../frame/FigureTable.vue";
 
 const id = useClientId();
 const text = ref("");
@@ -79,7 +80,7 @@ const all = computed({
           </button>
         </span>
       </div>
-      <table v-if="rows.length" class="names">
+      <FigureTable v-if="rows.length" class="names" :give="[2, 3, 6, 7]">
         <thead>
           <tr>
             <th style="width: 26px"><input v-if="open.length" v-model="all" type="checkbox" aria-label="tick all new names" /></th>
@@ -113,12 +114,12 @@ const all = computed({
             </td>
           </tr>
         </tbody>
-      </table>
+      </FigureTable>
       <div class="do" style="margin-top: 18px">
         <h2 style="margin: 0">Customers and vendors here: {{ list.length }}</h2>
         <button class="btn small" @click="((making = true), (at = 0), (known = 0))">New customer or vendor</button>
       </div>
-      <table v-if="list.length" class="names">
+      <FigureTable v-if="list.length" class="names" :give="[1, 2, 3]">
         <thead>
           <tr>
             <th>Name</th>
@@ -150,7 +151,7 @@ const all = computed({
             </td>
           </tr>
         </tbody>
-      </table>
+      </FigureTable>
     </template>
     <template #why>
       <template v-if="inHand">
@@ -179,13 +180,10 @@ const all = computed({
 
 <style scoped>
 .names {
-  table-layout: fixed;
 }
 .names td {
   height: 27px;
   font-size: 12.5px;
-  overflow: hidden;
-  text-overflow: ellipsis;
 }
 td small {
   margin-left: 6px;

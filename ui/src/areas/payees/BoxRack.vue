@@ -11,6 +11,7 @@ import ReasonBox from "../../rack/ReasonBox.vue";
 import BoxPicker from "./BoxPicker.vue";
 import { boxWords } from "./payees";
 import { useYear } from "./year";
+import FigureTable from "../../frame/FigureTable.vue";
 
 // Accounts on the rack: which box each charged account feeds.
 const props = defineProps<{ payees: Schemas["Payees"]; hand: string; vendor?: { id: number; name: string } }>();
@@ -116,7 +117,7 @@ const c = computed(() => props.payees.counts);
     </div>
     <ReasonBox v-if="leaving && inHand" @close="leaving = false" @take="(why) => set({ leave_out: why })" />
     <label v-if="vendor && inHand" class="only q"><input v-model="only" type="checkbox" /> what I set now holds only for {{ vendor.name }}</label>
-    <table class="boxes">
+    <FigureTable class="boxes" :give="[1, 4, 5, 6]">
       <thead>
         <tr>
           <th>Account</th>
@@ -161,7 +162,7 @@ const c = computed(() => props.payees.counts);
           </td>
         </tr>
       </tbody>
-    </table>
+    </FigureTable>
   </section>
 </template>
 
@@ -176,7 +177,6 @@ const c = computed(() => props.payees.counts);
   margin-left: auto;
 }
 .boxes {
-  table-layout: fixed;
   font-size: 12.5px;
 }
 .boxes td {

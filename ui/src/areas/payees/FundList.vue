@@ -5,6 +5,7 @@ import ChooseOne from "../../frame/ChooseOne.vue";
 import RefusalBox from "../../frame/RefusalBox.vue";
 import { figure } from "../../money";
 import PaidPicture from "./PaidPicture.vue";
+import FigureTable from "../../frame/FigureTable.vue";
 
 // The year at a glance, and the accounts that payments were made from: a method that is
 // not said follows from them.
@@ -32,7 +33,7 @@ const say = useAct(
   <section class="funds">
     <PaidPicture />
     <RefusalBox :error="say.error.value" />
-    <table>
+    <FigureTable :give="[1, 3]">
       <thead>
         <tr>
           <th>Paid from</th>
@@ -63,7 +64,7 @@ const say = useAct(
           </td>
         </tr>
       </tbody>
-    </table>
+    </FigureTable>
     <p class="q s" style="margin-top: 6px">Select a payee on the left to see every line with its bucket and the reason.</p>
   </section>
 </template>
@@ -84,12 +85,9 @@ td :deep(label) {
   clip-path: inset(50%);
 }
 table {
-  table-layout: fixed;
   font-size: 12.5px;
 }
 td {
-  overflow: hidden;
-  text-overflow: ellipsis;
   height: 28px;
 }
 td :deep(.ant-select-selector) {

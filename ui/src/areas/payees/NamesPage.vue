@@ -9,6 +9,7 @@ import { figure } from "../../money";
 import { useMatchNames } from "../openings/matchNames";
 import PayeeHead from "./PayeeHead.vue";
 import PayeeShell from "./PayeeShell.vue";
+import FigureTable from "../../frame/FigureTable.vue";
 
 // Which vendor each name in the payments is. Nothing is created or matched unasked.
 const { data: needs, isPending } = usePartyNeeds();
@@ -61,7 +62,7 @@ const vendors = computed(() => (parties.value ?? []).filter((p) => p.active).map
             </button>
           </span>
         </div>
-        <table>
+        <FigureTable :give="[2, 5, 6]">
           <thead>
             <tr>
               <th style="width: 26px"><input v-if="open.length" v-model="all" type="checkbox" aria-label="tick all new names" /></th>
@@ -86,7 +87,7 @@ const vendors = computed(() => (parties.value ?? []).filter((p) => p.active).map
               </td>
             </tr>
           </tbody>
-        </table>
+        </FigureTable>
       </template>
     </main>
     <aside class="why" aria-label="The name in hand" tabindex="0">
@@ -136,12 +137,9 @@ const vendors = computed(() => (parties.value ?? []).filter((p) => p.active).map
   margin-bottom: 6px;
 }
 table {
-  table-layout: fixed;
   font-size: 12.5px;
 }
 td {
   height: 28px;
-  overflow: hidden;
-  text-overflow: ellipsis;
 }
 </style>

@@ -9,6 +9,7 @@ import RefusalBox from "../../frame/RefusalBox.vue";
 import StatePeg from "../../frame/StatePeg.vue";
 import { isZero, sum } from "../../money";
 import { bucketWords, linesOf, paidWords, samePayment } from "./payees";
+import FigureTable from "../../frame/FigureTable.vue";
 
 // Every payment line of a payee with its bucket and the reason; what a person says of
 // chosen lines is kept with them.
@@ -118,7 +119,7 @@ const where = (l: Schemas["PaidView"]) => (l.batch ? `/c/${id.value}/sheet/${l.b
       >
       <button class="btn small" @click="showAll">Show all lines</button>
     </p>
-    <table>
+    <FigureTable :give="[3, 5]">
       <thead>
         <tr>
           <th style="width: 22px"></th>
@@ -167,7 +168,7 @@ const where = (l: Schemas["PaidView"]) => (l.batch ? `/c/${id.value}/sheet/${l.b
           <td></td>
         </tr>
       </tfoot>
-    </table>
+    </FigureTable>
   </section>
 </template>
 
@@ -185,13 +186,10 @@ const where = (l: Schemas["PaidView"]) => (l.batch ? `/c/${id.value}/sheet/${l.b
   flex: 1;
 }
 table {
-  table-layout: fixed;
   font-size: 12.5px;
 }
 td {
   height: 40px;
-  overflow: hidden;
-  text-overflow: ellipsis;
   line-height: 17px;
 }
 td small {
@@ -199,8 +197,6 @@ td small {
   font-size: 12px;
   line-height: 15px;
   color: var(--quiet);
-  overflow: hidden;
-  text-overflow: ellipsis;
 }
 td small.why-line {
   white-space: normal;

@@ -13,6 +13,7 @@ import { figure, isZero, plain } from "../../money";
 import BillPayment from "./BillPayment.vue";
 import PayrollShell from "./PayrollShell.vue";
 import { less } from "./payroll";
+import FigureTable from "../../frame/FigureTable.vue";
 
 // A carrier's bill against the payroll of its month, or the provider's invoice
 // against what the bank paid.
@@ -133,7 +134,7 @@ const off = computed(() => (b.value ? less(b.value.total, less(onPayroll.value, 
           />
         </template>
         <template v-else>
-          <table class="against">
+          <FigureTable class="against" :give="[1]">
             <tbody>
               <tr>
                 <td>The bill</td>
@@ -160,7 +161,7 @@ const off = computed(() => (b.value ? less(b.value.total, less(onPayroll.value, 
                 <td class="n">{{ figure(g.amount) }}</td>
               </tr>
             </tbody>
-          </table>
+          </FigureTable>
           <p v-if="off.startsWith('-')" class="q">
             A bill that comes before its runs, or covers part of a month, leaves what the runs bring: normal until the month ends.
           </p>
@@ -172,7 +173,7 @@ const off = computed(() => (b.value ? less(b.value.total, less(onPayroll.value, 
                 : "The employee part goes to the liability, prefilled from the runs; the employer's part becomes an expense now."
             }}
           </p>
-          <table class="entry">
+          <FigureTable class="entry" :give="[1]">
             <thead>
               <tr>
                 <th>Account</th>
@@ -187,10 +188,10 @@ const off = computed(() => (b.value ? less(b.value.total, less(onPayroll.value, 
                 <td class="n">{{ l.amount.startsWith("-") ? plain(l.amount) : "" }}</td>
               </tr>
             </tbody>
-          </table>
+          </FigureTable>
           <template v-if="b.sees_pay && b.lines.length">
             <h2>Who is on it</h2>
-            <table class="entry">
+            <FigureTable class="entry" :give="[1]">
               <thead>
                 <tr>
                   <th>Name</th>
@@ -207,7 +208,7 @@ const off = computed(() => (b.value ? less(b.value.total, less(onPayroll.value, 
                   <td class="n">{{ isZero(l.whole) ? "" : figure(l.whole) }}</td>
                 </tr>
               </tbody>
-            </table>
+            </FigureTable>
           </template>
           <p v-else-if="!b.sees_pay" class="q">Who is on it is hidden from you.</p>
         </template>

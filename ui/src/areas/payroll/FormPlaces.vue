@@ -2,6 +2,7 @@
 import { type Schemas } from "../../api/client";
 import { plural } from "../../format";
 import { figure } from "../../money";
+import FigureTable from "../../frame/FigureTable.vue";
 
 // Boxes 15 to 20 of Form W-2: a line a state, then a line a locality.
 defineProps<{ places: Schemas["FormPlace"][]; at?: string }>();
@@ -13,7 +14,7 @@ const named = (p: Schemas["FormPlace"]) => p.place || (p.local ? "no locality na
 <template>
   <section>
     <h2>Form W-2, boxes 15 to 20 by place</h2>
-    <table class="form lines">
+    <FigureTable class="form lines" :give="[2, 3, 6]">
       <thead>
         <tr>
           <th style="width: 62px">Boxes</th>
@@ -40,7 +41,7 @@ const named = (p: Schemas["FormPlace"]) => p.place || (p.local ? "no locality na
           </td>
         </tr>
       </tbody>
-    </table>
+    </FigureTable>
   </section>
 </template>
 
@@ -52,7 +53,6 @@ h2 {
   font-size: 12.5px;
 }
 .lines {
-  table-layout: fixed;
 }
 .form td {
   height: 24px;

@@ -8,6 +8,7 @@ import { useKeys } from "../../keys";
 import ItemWhy from "./ItemWhy.vue";
 import PayrollShell from "./PayrollShell.vue";
 import { accountsOf, worst } from "./payroll";
+import FigureTable from "../../frame/FigureTable.vue";
 
 // Every pay item of every provider: what it is, where its halves go, what it feeds.
 const { data: p, isPending } = usePayroll();
@@ -51,7 +52,7 @@ const boxes = (i: (typeof rows.value)[number]) =>
       </div>
       <p v-if="isPending" class="busy">reading the items…</p>
       <div v-else-if="!rows.length" class="empty"><b>No items yet</b>They stand here once a register is taken in.</div>
-      <table v-else class="items">
+      <FigureTable v-else class="items" :give="[1, 2, 3, 4, 5]">
         <thead>
           <tr>
             <th style="width: 136px">Item</th>
@@ -74,7 +75,7 @@ const boxes = (i: (typeof rows.value)[number]) =>
             <td class="q">{{ boxes(i) || "–" }}</td>
           </tr>
         </tbody>
-      </table>
+      </FigureTable>
     </main>
     <aside class="why" aria-label="Why" tabindex="0">
       <ItemWhy v-if="inHand" v-model:picking="picking" :item="inHand" :needs="inHand.needs" />
@@ -89,14 +90,11 @@ const boxes = (i: (typeof rows.value)[number]) =>
 
 <style scoped>
 .items {
-  table-layout: fixed;
   font-size: 12.5px;
 }
 .items td {
   height: 26px;
   line-height: 17px;
-  overflow: hidden;
-  text-overflow: ellipsis;
 }
 .items td {
   white-space: normal;

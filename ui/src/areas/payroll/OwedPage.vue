@@ -8,6 +8,7 @@ import RefusalBox from "../../frame/RefusalBox.vue";
 import { figure, isZero, plain } from "../../money";
 import OwedPicture from "./OwedPicture.vue";
 import PayrollShell from "./PayrollShell.vue";
+import FigureTable from "../../frame/FigureTable.vue";
 
 // Every liability that payroll brings, rolled forward: opening + added − paid = closing.
 const id = useClientId();
@@ -72,7 +73,7 @@ const owed = (m: string) => (isZero(m) ? figure(m) : `${plain(m)} ${m.startsWith
         <h2>
           <RouterLink class="quiet-link" :to="`/c/${id}/books/register/${r.account_id}`">{{ r.account }}</RouterLink>
         </h2>
-        <table class="roll">
+        <FigureTable class="roll">
           <thead>
             <tr>
               <th style="width: 110px">Month</th>
@@ -93,7 +94,7 @@ const owed = (m: string) => (isZero(m) ? figure(m) : `${plain(m)} ${m.startsWith
               </td>
             </tr>
           </tbody>
-        </table>
+        </FigureTable>
         <p :class="r.closing === r.expected ? (isZero(r.closing) ? 'ok' : 'q') : 'bad'">{{ r.words }}</p>
         <p v-for="o in r.offers" :key="`${o.batch_id} ${o.record}`" class="offer">
           <span>
@@ -129,7 +130,6 @@ const owed = (m: string) => (isZero(m) ? figure(m) : `${plain(m)} ${m.startsWith
   margin: 4px 0;
 }
 .roll {
-  table-layout: fixed;
 }
 section {
   margin-bottom: 14px;

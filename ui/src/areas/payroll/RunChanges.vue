@@ -2,6 +2,7 @@
 import type { Schemas } from "../../api/client";
 import { figure, upDown } from "../../money";
 import { less } from "./payroll";
+import FigureTable from "../../frame/FigureTable.vue";
 
 // What a corrected register changes, item by item and, for those allowed, by employee.
 defineProps<{ run: Schemas["RunView"] }>();
@@ -10,7 +11,7 @@ defineProps<{ run: Schemas["RunView"] }>();
 <template>
   <section aria-label="What the corrected register changes">
     <h2>What it corrects</h2>
-    <table class="changes">
+    <FigureTable class="changes" :give="[1]">
       <thead>
         <tr>
           <th>Item</th>
@@ -27,7 +28,7 @@ defineProps<{ run: Schemas["RunView"] }>();
           <td class="n">{{ upDown(less(c.now, c.was)) }}</td>
         </tr>
       </tbody>
-    </table>
+    </FigureTable>
     <p class="q">Only what changed is posted; the first posting stands beside it.</p>
   </section>
 </template>

@@ -2,12 +2,13 @@
 import type { Schemas } from "../../api/client";
 import { day } from "../../format";
 import { plain } from "../../money";
+import FigureTable from "../../frame/FigureTable.vue";
 
 defineProps<{ entries: Schemas["RunEntry"][] }>();
 </script>
 
 <template>
-  <table v-for="(e, i) in entries" :key="i" class="entry">
+  <FigureTable v-for="(e, i) in entries" :key="i" class="entry" :give="[1, 2]">
     <caption>
       {{
         day(e.day)
@@ -33,7 +34,7 @@ defineProps<{ entries: Schemas["RunEntry"][] }>();
         <td class="n">{{ l.amount.startsWith("-") ? plain(l.amount) : "" }}</td>
       </tr>
     </tbody>
-  </table>
+  </FigureTable>
 </template>
 
 <style scoped>

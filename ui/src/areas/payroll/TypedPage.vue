@@ -126,7 +126,7 @@ async function more() {
         <div class="field"><label for="t-to">to</label><DayInput id="t-to" v-model="head.to" label="To" width="100%" /></div>
         <div v-if="what !== 'run'" class="field"><label for="t-no">Number</label><input id="t-no" v-model="head.number" class="input" /></div>
       </div>
-      <div v-if="what === 'run' && items.length" class="scroll" tabindex="0" role="region" aria-label="The sheet">
+      <div v-if="what === 'run' && items.length" class="scroll" data-wide tabindex="0" role="region" aria-label="The sheet">
         <table class="type">
           <thead>
             <tr>

@@ -3,6 +3,7 @@ import { computed, ref } from "vue";
 import { useClientId, useHistory } from "../../api/queries";
 import { moment } from "../../format";
 import PileFilter from "../../frame/PileFilter.vue";
+import FigureTable from "../../frame/FigureTable.vue";
 
 const id = useClientId();
 const { data: lines, isPending } = useHistory();
@@ -29,7 +30,7 @@ const shown = computed(() =>
       <span class="sub">who changed what, newest first; nothing is ever taken out</span>
     </div>
     <p v-if="isPending" class="busy">reading the history…</p>
-    <table v-else>
+    <FigureTable v-else :give="[3, 4, 5]">
       <thead>
         <tr>
           <th style="width: 92px">When</th>
@@ -48,7 +49,7 @@ const shown = computed(() =>
           <td class="w">{{ say(l.after) || "–" }}</td>
         </tr>
       </tbody>
-    </table>
+    </FigureTable>
     <p v-if="lines && !shown.length" class="empty"><b>Nothing matches</b>Clear the filter to see every change.</p>
   </main>
   <aside class="why" aria-label="About">
@@ -67,10 +68,7 @@ const shown = computed(() =>
   padding-bottom: 4px;
 }
 table {
-  table-layout: fixed;
 }
 td {
-  overflow: hidden;
-  text-overflow: ellipsis;
 }
 </style>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import WholeText from "../../frame/WholeText.vue";
 import { computed, ref, watch } from "vue";
 import { useRoute } from "vue-router";
 import { api, type Schemas, unwrap } from "../../api/client";
@@ -7,6 +8,7 @@ import { moment } from "../../format";
 import RefusalBox from "../../frame/RefusalBox.vue";
 import { useKeys } from "../../keys";
 import { isCredit, isZero, plain, words } from "../../money";
+import FigureTable from "../../frame/FigureTable.vue";
 
 type Proof = Schemas["ProofLine"];
 const id = useClientId();
@@ -93,7 +95,7 @@ useKeys([
           {{ g.name }} <span>{{ g.rows.length }}</span>
         </div>
         <button v-for="p in g.rows" :key="p.key" class="r" :class="{ on: p.key === at }" @click="at = p.key">
-          <span>{{ p.sentence }}</span><span />
+          <span><WholeText :text="p.sentence" /></span><span />
         </button>
       </template>
     </template>
@@ -106,7 +108,7 @@ useKeys([
     </div>
     <RefusalBox :error="accept.error.value" />
     <p v-if="isPending" class="busy">proving…</p>
-    <table v-else class="proofs">
+    <FigureTable v-else class="proofs">
       <thead>
         <tr>
           <th>Sentence</th>
@@ -119,7 +121,7 @@ useKeys([
       <tbody>
         <tr v-for="p in proofs" :key="p.key" class="can" :class="{ hand: p.key === at }" @click="at = p.key">
           <td class="sentence">
-            <button class="quiet-link" @click.stop="at = p.key">{{ p.sentence }}</button><small>{{ p.left_name }} | {{ p.right_name }}</small>
+            <button class="quiet-link" @click.stop="at = p.key"><WholeText :text="p.sentence" /></button><small>{{ p.left_name }} | {{ p.right_name }}</small>
           </td>
           <td class="n">{{ p.waiting ? "–" : fig(p, p.left) }}</td>
           <td class="n">{{ p.waiting ? "–" : fig(p, p.right) }}</td>
@@ -129,7 +131,7 @@ useKeys([
           </td>
         </tr>
       </tbody>
-    </table>
+    </FigureTable>
   </main>
   <aside class="why" aria-label="The proof in hand">
     <template v-if="inHand">
@@ -139,8 +141,8 @@ useKeys([
         <h2>Likely causes, nearest first</h2>
         <div v-for="(c, i) in inHand.causes" :key="i" class="kv">
           <span
-            ><RouterLink v-if="c.link" :to="link(c.link)">{{ c.words }}</RouterLink
-            ><template v-else>{{ c.words }}</template></span
+            ><RouterLink v-if="c.link" :to="link(c.link)"><WholeText :text="c.words" /></RouterLink
+            ><template v-else><WholeText :text="c.words" /></template></span
           ><span v-if="!isZero(c.amount)">{{ words(c.amount) }}</span>
         </div>
       </template>
@@ -148,8 +150,8 @@ useKeys([
         <h2>Rows behind it</h2>
         <div v-for="(r, i) in inHand.rows.slice(0, 60)" :key="i" class="kv">
           <span
-            ><RouterLink v-if="r.link" :to="link(r.link)">{{ r.words }}</RouterLink
-            ><template v-else>{{ r.words }}</template></span
+            ><RouterLink v-if="r.link" :to="link(r.link)"><WholeText :text="r.words" /></RouterLink
+            ><template v-else><WholeText :text="r.words" /></template></span
           ><span>{{ words(r.amount) }}</span>
         </div>
         <p v-if="inHand.rows.length > 60" class="q s">and {{ inHand.rows.length - 60 }} more</p>
@@ -183,5 +185,8 @@ useKeys([
   display: block;
   font-size: 12px;
   color: var(--quiet);
+}
+.pile .r > span:first-child {
+  white-space: normal;
 }
 </style>
