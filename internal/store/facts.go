@@ -7,7 +7,6 @@ import (
 	jsonv2 "github.com/go-json-experiment/json"
 	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/stdlib"
-	"github.com/lib/pq"
 )
 
 // FactBlock is a run of facts of one reading of a file as they are stored: a column a slice.
@@ -172,12 +171,12 @@ func (t *Tx) Standing() (map[int64]Standing, error) {
 
 // FirstFacts returns the ids of the first facts under labels, at most so many; of some files,
 // or of all where none is named.
-func (t *Tx) FirstFacts(labels, batches []int64, most int) (pq.Int64Array, error) {
+func (t *Tx) FirstFacts(labels, batches []int64, most int) (Ints, error) {
 	under := map[int64]bool{}
 	for _, l := range labels {
 		under[l] = true
 	}
-	out := pq.Int64Array{}
+	out := Ints{}
 	err := t.rows(func(rows pgx.Rows) error {
 		var first int64
 		var label []int64

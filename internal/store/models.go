@@ -8,8 +8,6 @@ import (
 	"coatrack/internal/core/ledger"
 	"coatrack/internal/core/mapping"
 	"coatrack/internal/core/party"
-
-	"github.com/lib/pq"
 )
 
 // Firm is a bookkeeping firm.
@@ -62,7 +60,7 @@ type Ledger struct {
 	Method        string
 	Currency      string
 	OpeningDay    time.Time
-	Needs         pq.StringArray `gorm:"type:text[]"`
+	Needs         Texts `gorm:"type:text[]"`
 	LockedThrough *time.Time
 	Version       int64
 	PaidVersion   int64 `gorm:"->"` // of its payment lines; the database writes it
@@ -112,7 +110,7 @@ type Account struct {
 	TaxCode  string
 	Note     string
 	Pinned   bool
-	Hidden   pq.StringArray `gorm:"column:hidden_from;type:text[]"`
+	Hidden   Texts `gorm:"column:hidden_from;type:text[]"`
 	Version  int64
 	Merged   *int64 `gorm:"column:merged_into"`
 }
@@ -277,7 +275,7 @@ type Party struct {
 	ID          int64 `gorm:"->"`
 	Name        string
 	TradeName   string
-	Kinds       pq.StringArray `gorm:"type:text[]"`
+	Kinds       Texts `gorm:"type:text[]"`
 	Class       string
 	Terms       string
 	Address     string
@@ -371,7 +369,7 @@ type Connection struct {
 }
 
 // Strings is a text array of the database.
-func Strings(s []string) pq.StringArray { return pq.StringArray(s) }
+func Strings(s []string) Texts { return Texts(s) }
 
 // Employee is somebody a provider pays.
 type Employee struct {

@@ -2,8 +2,6 @@ package store
 
 import (
 	"time"
-
-	"github.com/lib/pq"
 )
 
 // NewParty is a customer or vendor to add, with what a list says for its forms. TaxID is
@@ -31,21 +29,21 @@ func (t *Tx) AddParties(ps []NewParty) ([]int64, error) {
 	if err := t.Raw(`select nextval(pg_get_serial_sequence('party', 'id')) from generate_series(1, ?)`, len(ps)).Scan(&ids).Error; err != nil {
 		return nil, err
 	}
-	text := func(of func(p *NewParty) string) pq.StringArray {
-		out := make(pq.StringArray, len(ps))
+	text := func(of func(p *NewParty) string) Texts {
+		out := make(Texts, len(ps))
 		for i := range ps {
 			out[i] = of(&ps[i])
 		}
 		return out
 	}
-	sealed := make(pq.ByteaArray, len(ps))
+	sealed := make(Blobs, len(ps))
 	for i := range ps {
 		sealed[i] = ps[i].TaxID
 	}
 	err := t.Exec(`insert into party (ledger_id, id, name, trade_name, kinds, class, terms, address, email, telephone, note, tax_id_sealed) overriding system value
 		select ?::bigint, x.id, x.name, x.trade, array[x.kind], x.class, x.terms, x.address, x.email, x.telephone, x.note, nullif(x.sealed, ''::bytea)
 		from unnest(?::bigint[], ?::text[], ?::text[], ?::text[], ?::text[], ?::text[], ?::text[], ?::text[], ?::text[], ?::text[], ?::bytea[]) x(id, name, trade, kind, class, terms, address, email, telephone, note, sealed)`,
-		t.Ledger, pq.Int64Array(ids),
+		t.Ledger, Ints(ids),
 		text(func(p *NewParty) string { return p.Name }), text(func(p *NewParty) string { return p.TradeName }), text(func(p *NewParty) string { return p.Kind }),
 		text(func(p *NewParty) string { return p.Class }), text(func(p *NewParty) string { return p.Terms }), text(func(p *NewParty) string { return p.Address }),
 		text(func(p *NewParty) string { return p.Email }), text(func(p *NewParty) string { return p.Telephone }), text(func(p *NewParty) string { return p.Note }), sealed).Error
@@ -66,21 +64,21 @@ func (t *Tx) addPayees(ps []NewParty, ids []int64, at []int) error {
 	if len(at) == 0 {
 		return nil
 	}
-	text := func(of func(p *NewParty) string) pq.StringArray {
-		out := make(pq.StringArray, len(at))
+	text := func(of func(p *NewParty) string) Texts {
+		out := make(Texts, len(at))
 		for k, i := range at {
 			out[k] = of(&ps[i])
 		}
 		return out
 	}
-	yes := func(of func(p *NewParty) bool) pq.BoolArray {
-		out := make(pq.BoolArray, len(at))
+	yes := func(of func(p *NewParty) bool) Bools {
+		out := make(Bools, len(at))
 		for k, i := range at {
 			out[k] = of(&ps[i])
 		}
 		return out
 	}
-	who, marks := make(pq.Int64Array, len(at)), make(pq.ByteaArray, len(at))
+	who, marks := make(Ints, len(at)), make(Blobs, len(at))
 	for k, i := range at {
 		who[k], marks[k] = ids[i], ps[i].Mark
 	}
@@ -101,8 +99,8 @@ func (t *Tx) addPayees(ps []NewParty, ids []int64, at []int) error {
 
 // NewOutside are ids that a source gave to parties.
 type NewOutside struct {
-	kinds, ids pq.StringArray
-	parties    pq.Int64Array
+	kinds, ids Texts
+	parties    Ints
 	at         map[[2]string]int
 }
 

@@ -7,8 +7,6 @@ import (
 	"time"
 
 	"coatrack/internal/core/ledger"
-
-	"github.com/lib/pq"
 )
 
 // NewUnit is a plan about to be posted as one.
@@ -177,7 +175,7 @@ func (t *Tx) addLines(rows []newLine) (int, error) {
 // listOf is an array of texts as the database reads it. Text of any length has to be walked
 // to be cut up over there, so that each block brings its own.
 func listOf(v []string) string {
-	said, _ := pq.StringArray(v).Value() // of strings it cannot fail
+	said, _ := Texts(v).Value() // of strings it cannot fail
 	return said.(string)
 }
 

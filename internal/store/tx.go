@@ -151,12 +151,12 @@ func (t *Tx) BySets(run func() error) error {
 
 // Touch raises the ledger's version, once a transaction, and notes who worked on it
 // last: an act of many steps would else write one row anew for each.
-func (t *Tx) Touch(person int64) error {
+func (t *Tx) Touch(person int64, at time.Time) error {
 	if t.touched == t.Ledger {
 		return nil
 	}
 	t.touched = t.Ledger
-	return t.Exec(`update ledger set version = version + 1, touched_at = ?, touched_by = ? where id = ?`, time.Now(), person, t.Ledger).Error
+	return t.Exec(`update ledger set version = version + 1, touched_at = ?, touched_by = ? where id = ?`, at, person, t.Ledger).Error
 }
 
 // Errors the database itself raises, for the app to put into words.

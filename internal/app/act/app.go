@@ -275,7 +275,7 @@ func (t *Tx) RecordAll(events []Event) error {
 	if err := t.Record(t.Who.Person.ID, t.Now, rows); err != nil || len(rows) == 0 {
 		return err
 	}
-	return t.Touch(t.Who.Person.ID)
+	return t.Touch(t.Who.Person.ID, t.Now)
 }
 
 func JsonOrNull(b json.RawMessage) any {

@@ -175,7 +175,7 @@ func (a Acts) ResetPassword(ctx context.Context, email, password string) error {
 		if err := t.Exec(`delete from password_try where account = ?`, sheet.AccountDigest(email)).Error; err != nil {
 			return err
 		}
-		return t.Exec(`update api_token set revoked_at = now() where revoked_at is null and person_id in (select id from person where lower(email) = lower(?))`, email).Error
+		return t.Exec(`update api_token set revoked_at = ? where revoked_at is null and person_id in (select id from person where lower(email) = lower(?))`, a.Now(), email).Error
 	})
 }
 

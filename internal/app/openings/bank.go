@@ -208,7 +208,7 @@ func ApplyBank(t *act.Tx, b *store.Batch, r *table.Reading, rows []table.Row, ac
 	if err != nil {
 		return err
 	}
-	if err := t.Exec(`update batch set account_id = ? where ledger_id = ? and id = ?`, x.ID, t.Ledger, b.ID).Error; err != nil {
+	if err := t.BankOfBatch(b.ID, x.ID); err != nil {
 		return err
 	}
 	if r.Statement == nil || r.Statement.Closing == nil {
@@ -275,7 +275,7 @@ func applyUncleared(t *act.Tx, b *store.Batch, rows []table.Row, account int64) 
 	}
 	if len(items) == 1 {
 		for id := range items {
-			if err := t.Exec(`update batch set account_id = ? where ledger_id = ? and id = ?`, id, t.Ledger, b.ID).Error; err != nil {
+			if err := t.BankOfBatch(b.ID, id); err != nil {
 				return err
 			}
 		}
@@ -371,9 +371,13 @@ func BankMoves(t *act.Tx, from, into int64) error {
 		stmts = append(stmts, `update bank_balance set account_id = ? where ledger_id = ? and account_id = ? and not withdrawn`)
 	}
 	if !lists {
-		stmts = append(stmts, `update batch set account_id = ? where ledger_id = ? and account_id = ? and purpose = 'bank-uncleared'`)
+		if err := t.MoveBank(string(table.AsUncleared), from, into); err != nil {
+			return err
+		}
 	}
-	stmts = append(stmts, `update batch set account_id = ? where ledger_id = ? and account_id = ? and purpose = 'statement'`)
+	if err := t.MoveBank(string(table.AsStatement), from, into); err != nil {
+		return err
+	}
 	for _, q := range stmts {
 		if err := t.Exec(q, into, t.Ledger, from).Error; err != nil {
 			return err

@@ -88,13 +88,6 @@ type ItemsDraft struct {
 	LastFix  int64              `json:"last_fix" doc:"the last correction of a row of the list, with which a later one is undone"`
 }
 
-// LedgerChoice returns a decision about the ledger, "" if none was made.
-func LedgerChoice(t *act.Tx, key string) (string, error) {
-	var v string
-	err := t.Raw(`select value from ledger_choice where ledger_id = ? and key = ?`, t.Ledger, key).Scan(&v).Error
-	return v, err
-}
-
 // Choices of a ledger and what each may be.
 var choiceValues = map[string][]string{
 	"cash-items":  {"", "deferred", "accrual"},
@@ -117,7 +110,7 @@ func (a Acts) ChooseForLedger(ctx context.Context, who act.Who, ledgerID int64, 
 		if !ok {
 			return act.Fail(act.Invalid, "bad-choice", "%q is not an answer to %q", value, key)
 		}
-		was, err := LedgerChoice(t, key)
+		was, err := t.Choice(key)
 		if err != nil || was == value {
 			return err
 		}
@@ -126,7 +119,7 @@ func (a Acts) ChooseForLedger(ctx context.Context, who act.Who, ledgerID int64, 
 				return err
 			}
 		}
-		if err := t.Exec(`insert into ledger_choice (ledger_id, key, value, person_id) values (?, ?, ?, ?) on conflict (ledger_id, key) do update set value = excluded.value, person_id = excluded.person_id, at = now()`, t.Ledger, key, value, who.Person.ID).Error; err != nil {
+		if err := t.Choose(key, value, who.Person.ID, t.Now); err != nil {
 			return err
 		}
 		if err := t.Log("choice", "client", t.Ledger, map[string]string{key: was}, map[string]string{key: value}); err != nil {
@@ -179,7 +172,7 @@ func cashCase(t *act.Tx, side string, bal map[int64]store.Balance, accounts []ch
 	if carried != 0 {
 		return "accrual", nil
 	}
-	return LedgerChoice(t, "cash-items")
+	return t.Choice("cash-items")
 }
 
 // controlCarried is what the current trial balance brings to the clearing account

@@ -191,7 +191,7 @@ func yearEnd(t *act.Tx, out *Draft, od *opening.Draft, d *rack.RackData) error {
 	if y.Accounts == 0 {
 		return nil
 	}
-	chosen, err := LedgerChoice(t, "close-year")
+	chosen, err := t.Choice("close-year")
 	if err != nil {
 		return err
 	}

@@ -235,7 +235,7 @@ func AgingOf(t *act.Tx, side, asOf string) (Aging, error) {
 		day = d
 	}
 	out := Aging{Side: side, AsOf: string(day), Columns: opening.AgeNames, Rows: []AgingRow{}, Totals: make([]money.Amount, len(opening.AgeNames)), Credits: "current"}
-	byDate, err := LedgerChoice(t, "age-credits")
+	byDate, err := t.Choice("age-credits")
 	if err != nil {
 		return out, err
 	}

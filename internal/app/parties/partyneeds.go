@@ -12,8 +12,6 @@ import (
 	"coatrack/internal/core/money"
 	"coatrack/internal/core/party"
 	"coatrack/internal/store"
-
-	"github.com/lib/pq"
 )
 
 // PartyNeed is an outside customer or vendor of the lists taken in, with who it
@@ -399,7 +397,7 @@ func (k NewKinds) add(p store.Party, kind string, known map[int64]store.Party) {
 
 func (k NewKinds) store(t *act.Tx) error {
 	for kind, ids := range k {
-		if err := t.Exec(`update party set kinds = array_append(kinds, ?), version = version + 1 where ledger_id = ? and id = any(?)`, kind, t.Ledger, pq.Int64Array(ids)).Error; err != nil {
+		if err := t.Exec(`update party set kinds = array_append(kinds, ?), version = version + 1 where ledger_id = ? and id = any(?)`, kind, t.Ledger, store.Ints(ids)).Error; err != nil {
 			return err
 		}
 	}

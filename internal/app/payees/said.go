@@ -11,8 +11,6 @@ import (
 	"coatrack/internal/core/money"
 	"coatrack/internal/core/payees"
 	"coatrack/internal/store"
-
-	"github.com/lib/pq"
 )
 
 // PaidWord is a person's word on payment lines.
@@ -163,7 +161,7 @@ func (a Acts) UndoMethods(ctx context.Context, who act.Who, ledgerID int64, meth
 		if _, err := t.Lock(); err != nil {
 			return err
 		}
-		q := t.Exec(`update paid_line set said_method = '' where ledger_id = ? and id = any(?) and said_method = ? and suggested = ?`, t.Ledger, pq.Int64Array(lines), method, method)
+		q := t.Exec(`update paid_line set said_method = '' where ledger_id = ? and id = any(?) and said_method = ? and suggested = ?`, t.Ledger, store.Ints(lines), method, method)
 		n = int(q.RowsAffected)
 		if q.Error != nil || n == 0 {
 			return q.Error

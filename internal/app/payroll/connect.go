@@ -271,7 +271,7 @@ func (a Acts) runIsHere(ctx context.Context, who act.Who, ledgerID int64, source
 			if here || b.State != "sheet" || !strings.HasPrefix(b.Name, fmt.Sprintf("run %s, revision ", r.ID)) {
 				continue
 			}
-			if err := t.Exec(`update batch set state = 'aside', version = version + 1 where ledger_id = ? and id = ?`, t.Ledger, b.ID).Error; err != nil {
+			if err := t.MoveBatch(b.ID, store.Aside); err != nil {
 				return err
 			}
 			if err := t.Log("set aside", "batch", b.ID, b.State, map[string]any{"state": "aside", "why": fmt.Sprintf("revision %d of the run came", r.Revision)}); err != nil {

@@ -7,12 +7,12 @@ import (
 	"slices"
 	"time"
 
+	"coatrack/internal/store"
+
 	"coatrack/internal/app/act"
 	"coatrack/internal/core/ledger"
 	"coatrack/internal/core/money"
 	"coatrack/internal/core/payroll"
-
-	"github.com/lib/pq"
 )
 
 // RunEffect is what a changed mapping would move of a posted run.
@@ -57,7 +57,7 @@ func payEffect(t *act.Tx, c PayBinding) ([]RunEffect, error) {
 			N      int
 			Locked bool
 		}
-		var binds pq.Int64Array
+		var binds store.Ints
 		if err := t.Raw(`select id from binding where ledger_id = ? and label_id = ? and facet = ?`, t.Ledger, n.ItemID, n.Facet).Scan(&binds).Error; err != nil {
 			return nil, err
 		}

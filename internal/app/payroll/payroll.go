@@ -9,7 +9,6 @@ import (
 
 	"coatrack/internal/app/act"
 	"coatrack/internal/app/fold"
-	"coatrack/internal/app/openings"
 	"coatrack/internal/core/money"
 	"coatrack/internal/core/payroll"
 	"coatrack/internal/store"
@@ -38,7 +37,7 @@ func (r PayRules) core() payroll.Rules {
 
 func payRules(t *act.Tx, source string) (PayRules, error) {
 	out := PayRules{Shape: payroll.ByClearing, TaxWith: payroll.WithRun, Expected: true}
-	raw, err := openings.LedgerChoice(t, "payroll:"+source)
+	raw, err := t.Choice("payroll:" + source)
 	if err != nil || raw == "" {
 		return out, err
 	}
@@ -65,7 +64,7 @@ func (a Acts) SetPayRules(ctx context.Context, who act.Who, ledgerID int64, sour
 				return act.Fail(act.Invalid, "not-a-bank", "%s is not an active bank account; draws leave a bank", acc.Core().Label())
 			}
 		}
-		if err := t.Exec(`insert into ledger_choice (ledger_id, key, value, person_id) values (?, ?, ?, ?) on conflict (ledger_id, key) do update set value = excluded.value, person_id = excluded.person_id, at = now()`, t.Ledger, "payroll:"+source, string(act.MustJSON(r)), who.Person.ID).Error; err != nil {
+		if err := t.Choose("payroll:"+source, string(act.MustJSON(r)), who.Person.ID, t.Now); err != nil {
 			return err
 		}
 		return t.Log("payroll settings", "client", t.Ledger, was, r)

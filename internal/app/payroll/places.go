@@ -9,7 +9,6 @@ import (
 
 	"coatrack/internal/app/act"
 	"coatrack/internal/app/fold"
-	"coatrack/internal/app/openings"
 	"coatrack/internal/core/money"
 	"coatrack/internal/core/payroll"
 )
@@ -60,7 +59,7 @@ func formPlaces(t *act.Tx, out *PayForms, ps []payroll.Paying, name map[int64]st
 		x.Fed = []payroll.Fed{}
 		if !l.Local && l.Place != "" {
 			var err error
-			if x.EmployerID, err = openings.LedgerChoice(t, "state-id:"+l.Place); err != nil {
+			if x.EmployerID, err = t.Choice("state-id:" + l.Place); err != nil {
 				return nil, err
 			}
 		}
@@ -93,16 +92,11 @@ func (a Acts) SayStateID(ctx context.Context, who act.Who, ledgerID int64, state
 		if len(number) > 20 || strings.ContainsFunc(number, func(r rune) bool { return r > unicode.MaxASCII || !unicode.IsPrint(r) }) {
 			return act.Fail(act.Invalid, "bad-state-id", "the number for %s has %d characters; box 15 takes up to 20 letters, digits and marks", code, len([]rune(number)))
 		}
-		was, err := openings.LedgerChoice(t, "state-id:"+code)
+		was, err := t.Choice("state-id:" + code)
 		if err != nil {
 			return err
 		}
-		if number == "" {
-			err = t.Exec(`delete from ledger_choice where ledger_id = ? and key = ?`, t.Ledger, "state-id:"+code).Error
-		} else {
-			err = t.Exec(`insert into ledger_choice (ledger_id, key, value, person_id) values (?, ?, ?, ?) on conflict (ledger_id, key) do update set value = excluded.value, person_id = excluded.person_id, at = now()`, t.Ledger, "state-id:"+code, number, who.Person.ID).Error
-		}
-		if err != nil {
+		if err := t.Choose("state-id:"+code, number, who.Person.ID, t.Now); err != nil {
 			return err
 		}
 		return t.Log("employer's state number", "client", t.Ledger, map[string]string{"state": code, "number": was}, map[string]string{"state": code, "number": number})

@@ -17,8 +17,6 @@ import (
 	"coatrack/internal/core/payroll"
 	"coatrack/internal/core/table"
 	"coatrack/internal/store"
-
-	"github.com/lib/pq"
 )
 
 // TakeRegister makes a run of a register: employees, items, facts. A run that is
@@ -323,9 +321,9 @@ func (p *payTaker) sums(ids map[string]int64) runSums {
 
 // addPayItems keeps what labels of pay are guessed to be; what is known of one stays.
 func addPayItems(t *act.Tx, order []*store.Label, ids map[string]int64) error {
-	var labels, places pq.Int64Array
-	var kinds, whys pq.StringArray
-	var sures pq.BoolArray
+	var labels, places store.Ints
+	var kinds, whys store.Texts
+	var sures store.Bools
 	for n, l := range order {
 		k, why, sure := payroll.Guess(l.Section, l.Number, l.Name)
 		labels, places, kinds, whys, sures = append(labels, ids[l.Key]), append(places, int64(n)), append(kinds, string(k)), append(whys, why), append(sures, sure)
@@ -339,8 +337,8 @@ func employeeKey(p *table.PayRow) string { return strings.ToLower(cmp.Or(p.Emplo
 // of them by key with their groups. The first row of each says who it is.
 func takeEmployees(t *act.Tx, source string, rows []table.Row) (ids map[string]int64, groups map[int64]string, err error) {
 	ids, groups = map[string]int64{}, map[int64]string{}
-	var keys, numbers, names, teams pq.StringArray
-	var officers pq.BoolArray
+	var keys, numbers, names, teams store.Texts
+	var officers store.Bools
 	for _, row := range rows {
 		p := row.Pay
 		key := employeeKey(p)
@@ -407,7 +405,7 @@ func takePlace(t *act.Tx, id int64, was fold.PayRunRow, summary bool) error {
 	if err := t.Exec(`update pay_bill set run_id = ? where ledger_id = ? and run_id = ?`, id, t.Ledger, was.ID).Error; err != nil {
 		return err
 	}
-	if err := t.Exec(`update batch set state = 'aside', version = version + 1 where ledger_id = ? and id = ?`, t.Ledger, was.BatchID).Error; err != nil {
+	if err := t.MoveBatch(was.BatchID, store.Aside); err != nil {
 		return err
 	}
 	if !summary && was.People == 0 {

@@ -77,9 +77,9 @@ func keepForm(t *act.Tx, f FormFigure, a money.Amount, batch int64, record int) 
 	if batch != 0 {
 		of = &batch
 	}
-	return t.Exec(`insert into pay_form (ledger_id, form, year, quarter, box, employee_id, amount, person_id, batch_id, record) values (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
-		on conflict (ledger_id, form, year, quarter, box, employee_id) do update set amount = excluded.amount, person_id = excluded.person_id, at = now(), batch_id = excluded.batch_id, record = excluded.record`,
-		t.Ledger, f.Form, f.Year, f.Quarter, f.Box, f.Employee, int64(a), t.Who.Person.ID, of, record).Error
+	return t.Exec(`insert into pay_form (ledger_id, form, year, quarter, box, employee_id, amount, person_id, batch_id, record, at) values (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
+		on conflict (ledger_id, form, year, quarter, box, employee_id) do update set amount = excluded.amount, person_id = excluded.person_id, at = excluded.at, batch_id = excluded.batch_id, record = excluded.record`,
+		t.Ledger, f.Form, f.Year, f.Quarter, f.Box, f.Employee, int64(a), t.Who.Person.ID, of, record, t.Now).Error
 }
 
 // TakeForms keeps the figures of a file of the provider's own forms. A line or box that

@@ -14,8 +14,6 @@ import (
 	"coatrack/internal/core/money"
 	"coatrack/internal/core/opening"
 	"coatrack/internal/store"
-
-	"github.com/lib/pq"
 )
 
 // Choice binds labels to an answer.
@@ -405,7 +403,7 @@ func effectSums(t *act.Tx, out *Effect, d *RackData, labelIDs []int64, account i
 		Day                                time.Time
 	}
 	// Some of them to look at: of the entries that hold some, the lines of the first rows.
-	var entries, batches pq.Int64Array
+	var entries, batches store.Ints
 	if err := t.Raw(`select coalesce(array_agg(x.entry_id), '{}'), coalesce(array_agg(distinct u.batch_id) filter (where u.batch_id is not null), '{}') from (select distinct p.ledger_id, p.entry_id from posted_part p where p.ledger_id = ? and p.label_id in ? and p.account_id <> ?
 		and not exists (select 1 from entry r where r.ledger_id = p.ledger_id and r.reverses_entry = p.entry_id) order by 2 limit 20) x
 		join entry e on e.ledger_id = x.ledger_id and e.id = x.entry_id join unit u on u.ledger_id = e.ledger_id and u.id = e.unit_id`, t.Ledger, labelIDs, account).Row().Scan(&entries, &batches); err != nil {

@@ -56,5 +56,5 @@ func comesFrom(t *act.Tx, b *store.Batch, source string) error {
 		return act.Fail(act.Conflict, "connected-source", "%s is a connected provider; its runs are read there, not from files", source)
 	}
 	b.Source = source
-	return t.Exec(`update batch set source = ? where ledger_id = ? and id = ?`, source, t.Ledger, b.ID).Error
+	return t.SourceOfBatch(b.ID, source)
 }

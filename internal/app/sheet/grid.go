@@ -203,7 +203,7 @@ func (a Acts) ChangeReading(ctx context.Context, who act.Who, ledgerID, id int64
 			}
 		}
 		b.Settings = act.MustJSON(set)
-		if err := t.Exec(`update batch set settings = ?::jsonb where ledger_id = ? and id = ?`, string(b.Settings), t.Ledger, id).Error; err != nil {
+		if err := t.SettleBatch(id, b.Settings); err != nil {
 			return err
 		}
 		var f *files.File
@@ -245,7 +245,7 @@ func readAs(t *act.Tx, b *store.Batch, as table.As) error {
 		return &act.Error{What: act.Conflict, Code: "same-file", Message: fmt.Sprintf("the same file is here as %s already, as %s", as.Words(), same[0].Name), Detail: map[string]int64{"batch": same[0].ID}}
 	}
 	b.Purpose = string(as)
-	return t.Exec(`update batch set purpose = ?, confirmed = '[]' where ledger_id = ? and id = ?`, b.Purpose, t.Ledger, b.ID).Error
+	return t.ClassifyBatch(b.ID, b.Purpose)
 }
 
 func clearSetting(s *table.Settings, key string) {
@@ -303,5 +303,5 @@ func reopenOf(t *act.Tx, b *store.Batch, set table.Settings, lim files.Limits) (
 	if err := t.ReplaceChunks(b, src); err != nil {
 		return nil, FileError(err)
 	}
-	return f, t.Exec(`update batch set sheet = ? where ledger_id = ? and id = ?`, b.Sheet, t.Ledger, b.ID).Error
+	return f, t.SheetOfBatch(b.ID, b.Sheet)
 }

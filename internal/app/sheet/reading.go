@@ -117,5 +117,5 @@ func keepReading(t *act.Tx, b *store.Batch, f *files.File, r *table.Reading, cla
 		r.SetAside = r.SetAside[:1000]
 	}
 	b.Summary = t.Seal(act.MustJSON(sum), "summary")
-	return t.Exec(`update batch set summary = ?, classes = ?, version = version + 1 where ledger_id = ? and id = ?`, b.Summary, classes, t.Ledger, b.ID).Error
+	return t.ReadBatch(b.ID, b.Summary, classes)
 }

@@ -41,7 +41,7 @@ func choicesKept(t *act.Tx, b *store.Batch, f *files.File, kept choices) error {
 	store.ReadKept("a file's settings", b.Settings, &now)
 	set.Sheet, set.As = now.Sheet, now.As
 	b.Settings = act.MustJSON(set)
-	if err := t.Exec(`update batch set settings = ?::jsonb where ledger_id = ? and id = ?`, string(b.Settings), t.Ledger, b.ID).Error; err != nil {
+	if err := t.SettleBatch(b.ID, b.Settings); err != nil {
 		return err
 	}
 	return Reread(t, b, f)

@@ -27,7 +27,7 @@ func (a Acts) Confirm(ctx context.Context, who act.Who, ledgerID, id int64, code
 		if !table.Confirmable(code) {
 			return act.Fail(act.Invalid, "not-confirmable", "this finding is mended, not confirmed")
 		}
-		if off && b.State != "sheet" {
+		if off && b.State != store.OnSheet {
 			return act.Fail(act.Conflict, "not-on-sheet", "%s is imported already; put the file back first", b.Name)
 		}
 		var have []string
@@ -43,7 +43,7 @@ func (a Acts) Confirm(ctx context.Context, who act.Who, ledgerID, id int64, code
 			if have == nil {
 				have = []string{}
 			}
-			if err := t.Exec(`update batch set confirmed = ?::jsonb, version = version + 1 where ledger_id = ? and id = ?`, string(act.MustJSON(have)), t.Ledger, id).Error; err != nil {
+			if err := t.ConfirmBatch(id, have); err != nil {
 				return err
 			}
 			if err := t.Log(what, "batch", id, nil, code); err != nil {
@@ -128,7 +128,7 @@ func ImportFile(t *act.Tx, b *store.Batch, how Taking) error {
 	if err := t.Exec(`insert into source_choice (ledger_id, source, purpose, settings) values (?, ?, ?, ?::jsonb) on conflict (ledger_id, source, purpose) do update set settings = excluded.settings`, t.Ledger, b.Source, b.Purpose, string(act.MustJSON(choices{set, titlesOf(r)}))).Error; err != nil {
 		return err
 	}
-	if err := t.Exec(`update batch set state = 'taken', reading = reading + 1, classes = ?, taken_by = ?, taken_at = ?, version = version + 1 where ledger_id = ? and id = ?`, classes, t.Who.Person.ID, t.Now, t.Ledger, b.ID).Error; err != nil {
+	if err := t.TakeBatch(b.ID, classes, t.Who.Person.ID, t.Now); err != nil {
 		return err
 	}
 	return t.Log("taken in", "batch", b.ID, nil, map[string]any{"name": b.Name, "rows": r.Totals.Rows, "held": r.Totals.Refused})
@@ -247,18 +247,18 @@ func (a Acts) PutBack(ctx context.Context, who act.Who, ledgerID, id int64) (Bat
 			// A list of items is posted item by item: mended and taken in again, only
 			// what differs is reversed and posted anew.
 			return act.Fail(act.Conflict, "posted", "%s is posted; take the posting back first", now.Name)
-		case now.State == "taken" && slices.Contains([]string{string(table.AsChart), string(table.AsParties), string(table.AsCrosswalk)}, now.Purpose):
+		case now.State == store.Taken && slices.Contains([]string{string(table.AsChart), string(table.AsParties), string(table.AsCrosswalk)}, now.Purpose):
 			return act.Fail(act.Conflict, "applied", "a list that was taken in is applied already; bring a corrected file instead")
-		case now.State != "taken" && now.State != "aside":
+		case now.State != store.Taken && now.State != store.Aside:
 			return act.Fail(act.Conflict, "not-taken", "%s is on the sheet already", now.Name)
 		}
 		if err := undoImport(t, id); err != nil {
 			return err
 		}
-		if err := t.Exec(`update batch set state = 'sheet', version = version + 1 where ledger_id = ? and id = ?`, t.Ledger, id).Error; err != nil {
+		if err := t.MoveBatch(id, store.OnSheet); err != nil {
 			return err
 		}
-		if err := t.Log("put back on the sheet", "batch", id, now.State, "sheet"); err != nil {
+		if err := t.Log("put back on the sheet", "batch", id, now.State, store.OnSheet); err != nil {
 			return err
 		}
 		out, err = batch(t, id)
@@ -287,30 +287,22 @@ func (a Acts) SetAside(ctx context.Context, who act.Who, ledgerID, id int64, des
 		if err := t.Raw(`select count(*) from unit where ledger_id = ? and batch_id = ?`, t.Ledger, id).Scan(&posted).Error; err != nil {
 			return err
 		}
-		if b.State == "destroyed" || b.State == "taken" && (posted > 0 || b.Purpose == string(table.AsChart) || b.Purpose == string(table.AsParties) || b.Purpose == string(table.AsCrosswalk)) {
+		if b.State == store.Destroyed || b.State == store.Taken && (posted > 0 || b.Purpose == string(table.AsChart) || b.Purpose == string(table.AsParties) || b.Purpose == string(table.AsCrosswalk)) {
 			return act.Fail(act.Conflict, "used", "%s was used; it is kept as evidence", b.Name)
 		}
 		if err := undoImport(t, id); err != nil {
 			return err
 		}
 		if !destroy {
-			if err := t.Exec(`update batch set state = 'aside', version = version + 1 where ledger_id = ? and id = ?`, t.Ledger, id).Error; err != nil {
+			if err := t.MoveBatch(id, store.Aside); err != nil {
 				return err
 			}
-			return t.Log("set aside", "batch", id, b.State, "aside")
+			return t.Log("set aside", "batch", id, b.State, store.Aside)
 		}
 		if posted > 0 {
 			return act.Fail(act.Conflict, "used", "%s was posted once; it is kept as evidence", b.Name)
 		}
-		for _, table := range []string{"raw_chunk", "paid_line"} {
-			if err := t.Exec(`delete from `+table+` where ledger_id = ? and batch_id = ?`, t.Ledger, id).Error; err != nil {
-				return err
-			}
-		}
-		if err := t.Exec(`update paper set bytes = null, name = 'destroyed', removed_at = coalesce(removed_at, ?) where ledger_id = ? and batch_id = ?`, t.Now, t.Ledger, id).Error; err != nil {
-			return err
-		}
-		if err := t.Exec(`update batch set state = 'destroyed', bytes = null, summary = null, settings = '{}', classes = null, records = 0, name = 'destroyed file', version = version + 1 where ledger_id = ? and id = ?`, t.Ledger, id).Error; err != nil {
+		if err := t.DestroyBatch(id, t.Now); err != nil {
 			return err
 		}
 		return t.Log("file destroyed", "batch", id, map[string]any{"size": b.Size}, nil)
