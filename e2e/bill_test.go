@@ -46,6 +46,6 @@ func TestASecondBillOfAMonth(t *testing.T) {
 	d.until("!document.body.innerText.includes('is here already')", "a number tells it from the first")
 	require.Equal(t, "H-7R", bills()["rider.csv"].Number)
 	d.press("Post the bill")
-	d.sees("It is posted; take it back to change what it is for.")
+	d.sees("It is posted. Reverse it to change what it is for.")
 	require.NotZero(t, bills()["rider.csv"].Unit)
 }

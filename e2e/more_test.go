@@ -101,9 +101,9 @@ func TestAFormW2ByEmployee(t *testing.T) {
 	d.signIn()
 	d.goTo("/c/1/payroll/forms?year=2026&quarter=3")
 	d.sees("Form W-2, by employee")
-	cell := `[...document.querySelectorAll("button.cell")].find(c => c.ariaLabel.startsWith("Box 1 of "))`
-	name := d.js(`/of (.*?), [\d,.]+/.exec(` + cell + `.ariaLabel)[1]`)
-	ours := d.js(cell + `.innerText.trim()`)
+	cell := `[...document.querySelectorAll("button.cell")].find(c => c.textContent.startsWith("Box 1 of "))`
+	name := d.js(cell + `.querySelectorAll(".sr")[1].textContent.replace(" of ", "").trim()`)
+	ours := d.js(cell + `.querySelector(".fig").innerText.trim()`)
 	d.theirForms("bureau-w2.csv", "Form W-2, 2026\nEmployee,Box,Amount\n\""+name+"\",1,\""+ours+"\"\n\""+name+"\",2,0.01\n", "Form W-2 of 2026")
 	d.sees("1 figure ▲ differs from the provider's own forms")
 	d.js(`document.querySelector("button.cell.bad").click()`)

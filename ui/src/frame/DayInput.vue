@@ -11,10 +11,12 @@ const value = defineModel<string>({ default: "" });
 const text = ref("");
 const open = ref(false);
 const field = ref<HTMLInputElement>();
-watch(value, (v) => (text.value = v ? day(v) : ""), { immediate: true });
+// In a field a day has plain spaces, as a person types it.
+const typed = (d: string) => day(d).replaceAll("\u00a0", " ");
+watch(value, (v) => (text.value = v ? typed(v) : ""), { immediate: true });
 
 const wrong = computed(() => {
-  if (!text.value.trim() || (value.value && text.value === day(value.value))) return "";
+  if (!text.value.trim() || (value.value && text.value === typed(value.value))) return "";
   const d = dayTyped(text.value);
   if (!d) return `${text.value.trim()} is no day; type it like 1 Jul 2026`;
   return props.min && d < props.min ? `${day(d)} is before ${day(props.min)}` : "";
@@ -25,11 +27,11 @@ function take() {
   field.value?.setCustomValidity(wrong.value);
   if (wrong.value) return;
   value.value = dayTyped(text.value) ?? "";
-  text.value = value.value ? day(value.value) : "";
+  text.value = value.value ? typed(value.value) : "";
 }
 function picked(v: unknown) {
   open.value = false;
-  text.value = typeof v === "string" ? day(v) : "";
+  text.value = typeof v === "string" ? typed(v) : "";
   field.value?.dispatchEvent(new Event("change", { bubbles: true })); // as if it had been typed
   field.value?.focus();
 }

@@ -17,7 +17,7 @@ describe("a day", () => {
     const { w, field, type } = box();
     await type("7/1/2026");
     expect(w.props("modelValue")).toBe("2026-07-01");
-    expect(field.element.value).toBe("1\u00a0Jul\u00a02026");
+    expect(field.element.value).toBe("1 Jul 2026");
     await type("");
     expect(w.props("modelValue")).toBe("");
   });

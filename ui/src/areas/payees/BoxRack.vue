@@ -177,6 +177,7 @@ const c = computed(() => props.payees.counts);
   margin-left: auto;
 }
 .boxes {
+  --give: 56px;
   font-size: 12.5px;
 }
 .boxes td {

@@ -18,8 +18,6 @@ const off = computed(() => props.forms.employees.reduce((n, e) => n + boxes.valu
 const compared = computed(() => props.forms.employees.some((e) => Object.keys(e.theirs).length));
 const words = (s: string) => props.forms.statuses.find((x) => x.status === s)?.words ?? s;
 const under = (e: Person) => [...(e.ticks.length ? [`Box 13: ${e.ticks.join(", ")}`] : []), ...e.status.map(words)].join(" · ");
-const label = (e: Person, b: string) =>
-  `Box ${b} of ${e.name}, ${figure(e.boxes[b] ?? "0.00")}${differs(e, b) ? `, the provider's form says ${plain(e.theirs[b]!)}` : ""}`;
 </script>
 
 <template>
@@ -43,11 +41,13 @@ const label = (e: Person, b: string) =>
           type="button"
           class="cell"
           :class="{ hand: at?.who === e.id && at.box === b, bad: differs(e, b) }"
-          :aria-label="label(e, b)"
           @click="at = { form: 'w2', box: b, who: e.id }"
           @focus="at = { form: 'w2', box: b, who: e.id }"
         >
-          <small class="q">{{ b }}</small><span class="fig">{{ e.boxes[b] ? figure(e.boxes[b]!) : "–" }}<i v-if="differs(e, b)" aria-hidden="true"> ▲</i></span>
+          <span class="sr">Box </span><small class="q">{{ b }}</small
+          ><span class="sr"> of {{ e.name }}</span
+          ><span class="fig">{{ e.boxes[b] ? figure(e.boxes[b]!) : "–" }}<i v-if="differs(e, b)" aria-hidden="true"> ▲</i></span
+          ><span v-if="differs(e, b)" class="sr">, the provider's form says {{ plain(e.theirs[b]!) }}</span>
         </button>
       </div>
     </div>
