@@ -234,11 +234,11 @@ func BenchmarkRackOf10000Labels(b *testing.B) {
 	}
 	bt, err := a.Receive(ctx, w, client, "chart", "", "c.csv", []byte(ch.String()))
 	require.NoError(b, err)
-	_, err = a.TakeIn(ctx, w, client, bt.ID, sheet.Taking{})
+	_, err = a.ImportFile(ctx, w, client, bt.ID, sheet.Taking{})
 	require.NoError(b, err)
 	bt, err = a.Receive(ctx, w, client, "trial-balance", "", "tb.csv", balance(10_000, false))
 	require.NoError(b, err)
-	_, err = a.TakeIn(ctx, w, client, bt.ID, sheet.Taking{})
+	_, err = a.ImportFile(ctx, w, client, bt.ID, sheet.Taking{})
 	require.NoError(b, err)
 	t := median(runs, func() {
 		r, err := a.GetRack(ctx, w, client)

@@ -24,7 +24,7 @@ func BenchmarkExportMemory(b *testing.B) {
 	a, w, client, owner := desk(b)
 	x, err := a.Receive(ctx, w, client, "chart", "", "c.csv", []byte("Number,Name,Kind\n6000,Rent,Expense\n3000,Net assets,Equity\n"))
 	require.NoError(b, err)
-	_, err = a.TakeIn(ctx, w, client, x.ID, sheet.Taking{})
+	_, err = a.ImportFile(ctx, w, client, x.ID, sheet.Taking{})
 	require.NoError(b, err)
 	c, err := pgx.Connect(ctx, owner)
 	require.NoError(b, err)

@@ -55,7 +55,7 @@ func withParties(b *testing.B) (a *app.App, w act.Who, client int64, owner strin
 	take := func(as, name string, data []byte) {
 		x, err := a.Receive(ctx, w, client, as, "", name, data)
 		require.NoError(b, err)
-		_, err = a.TakeIn(ctx, w, client, x.ID, sheet.Taking{})
+		_, err = a.ImportFile(ctx, w, client, x.ID, sheet.Taking{})
 		require.NoError(b, err)
 	}
 	take("chart", "c.csv", []byte("Number,Name,Kind\n1200,Receivables,Accounts receivable\n1010,Bank,Bank\n3000,Net assets,Equity\n"))
@@ -125,7 +125,7 @@ func BenchmarkOpenItems(b *testing.B) {
 			require.NoError(b, err)
 		})
 		took := stage(func() {
-			_, err := a.TakeIn(ctx, w, client, file.ID, sheet.Taking{})
+			_, err := a.ImportFile(ctx, w, client, file.ID, sheet.Taking{})
 			require.NoError(b, err)
 		})
 		settle := stage(func() {
@@ -167,7 +167,7 @@ func BenchmarkOpenItems(b *testing.B) {
 	})
 	second, err := a.Receive(ctx, w, client, "open-invoices", "", "i2.csv", fixed)
 	require.NoError(b, err)
-	_, err = a.TakeIn(ctx, w, client, second.ID, sheet.Taking{})
+	_, err = a.ImportFile(ctx, w, client, second.ID, sheet.Taking{})
 	require.NoError(b, err)
 	show := func() {
 		d, err := a.GetItemsDraft(ctx, w, client, second.ID, nil)
@@ -202,11 +202,11 @@ func BenchmarkEffect(b *testing.B) {
 	a, w, client, owner := desk(b)
 	x, err := a.Receive(ctx, w, client, "chart", "", "c.csv", []byte("Number,Name,Kind\n6000,Rent,Expense\n6100,Light,Expense\n3000,Net assets,Equity\n"))
 	require.NoError(b, err)
-	_, err = a.TakeIn(ctx, w, client, x.ID, sheet.Taking{})
+	_, err = a.ImportFile(ctx, w, client, x.ID, sheet.Taking{})
 	require.NoError(b, err)
 	x, err = a.Receive(ctx, w, client, "trial-balance", "", "t.csv", []byte("No,Account,Debit,Credit\n1,Rent,10.00,\n2,Capital,,10.00\n"))
 	require.NoError(b, err)
-	_, err = a.TakeIn(ctx, w, client, x.ID, sheet.Taking{})
+	_, err = a.ImportFile(ctx, w, client, x.ID, sheet.Taking{})
 	require.NoError(b, err)
 	r, err := a.GetRack(ctx, w, client)
 	require.NoError(b, err)

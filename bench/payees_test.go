@@ -92,7 +92,7 @@ func BenchmarkImportVendors(b *testing.B) {
 		x, err := a.Receive(ctx, w, c.ID, "parties", "", "v.csv", data)
 		ok(err)
 		start := time.Now()
-		_, err = a.TakeIn(ctx, w, c.ID, x.ID, sheet.Taking{})
+		_, err = a.ImportFile(ctx, w, c.ID, x.ID, sheet.Taking{})
 		ok(err)
 		took = append(took, time.Since(start))
 	}
@@ -115,7 +115,7 @@ func BenchmarkPayees(b *testing.B) {
 	in := func(as, name string, data []byte) sheet.Batch {
 		x, err := a.Receive(ctx, w, client, as, "", name, data)
 		ok(err)
-		x, err = a.TakeIn(ctx, w, client, x.ID, sheet.Taking{})
+		x, err = a.ImportFile(ctx, w, client, x.ID, sheet.Taking{})
 		ok(err)
 		return x
 	}
@@ -133,7 +133,7 @@ func BenchmarkPayees(b *testing.B) {
 	x, err := a.Receive(ctx, w, client, "vendor-payments", "", "p.csv", data)
 	ok(err)
 	received := time.Since(start)
-	_, err = a.TakeIn(ctx, w, client, x.ID, sheet.Taking{})
+	_, err = a.ImportFile(ctx, w, client, x.ID, sheet.Taking{})
 	ok(err)
 	taken := time.Since(start) - received
 	v, err := a.GetPayees(ctx, w, client, 2026)
@@ -191,7 +191,7 @@ func BenchmarkPayees(b *testing.B) {
 	// After an act the year is added up anew; asked again at the same version it is not.
 	var anew []time.Duration
 	for range 11 {
-		ok(a.SayThreshold(ctx, w, client, payeesroom.OwnThreshold{Year: 2026, Box: "MISC 3"}))
+		ok(a.SetThreshold(ctx, w, client, payeesroom.OwnThreshold{Year: 2026, Box: "MISC 3"}))
 		s := time.Now()
 		look()
 		anew = append(anew, time.Since(s))

@@ -123,7 +123,7 @@ func BenchmarkPayroll(b *testing.B) {
 	in := func(as, name string, data []byte) sheet.Batch {
 		x, err := a.Receive(ctx, w, client, as, "", name, data)
 		ok(err)
-		_, err = a.TakeIn(ctx, w, client, x.ID, sheet.Taking{})
+		_, err = a.ImportFile(ctx, w, client, x.ID, sheet.Taking{})
 		ok(err)
 		return x
 	}
@@ -228,7 +228,7 @@ func BenchmarkPayForms(b *testing.B) {
 		data, _ := register(people, k*4)
 		x, err := a.Receive(ctx, w, client, "payroll-register", "", fmt.Sprintf("month %d.csv", k), data)
 		ok(err)
-		_, err = a.TakeIn(ctx, w, client, x.ID, sheet.Taking{})
+		_, err = a.ImportFile(ctx, w, client, x.ID, sheet.Taking{})
 		ok(err)
 	}
 	c, err := pgx.Connect(ctx, owner)

@@ -138,7 +138,7 @@ func TestWhatCannotBeUndoneAsksFirst(t *testing.T) {
 			continue
 		}
 		p.Facts.Consent = "2026-11-01"
-		require.NoError(t, d.app.SayPayee(t.Context(), d.me(), 1, f.Payee, p.Version, p.Facts))
+		require.NoError(t, d.app.SavePayee(t.Context(), d.me(), 1, f.Payee, p.Version, p.Facts))
 		break
 	}
 	d.goTo("/c/1/payees/forms")

@@ -28,7 +28,7 @@ func TestASignedBankIsUnlockedBeforeItIsChanged(t *testing.T) {
 	} {
 		b, err := d.app.Receive(ctx, who, c.ID, f[0], "", f[0]+".csv", []byte(f[1]))
 		require.NoError(t, err)
-		_, err = d.app.TakeIn(ctx, who, c.ID, b.ID, sheet.Taking{})
+		_, err = d.app.ImportFile(ctx, who, c.ID, b.ID, sheet.Taking{})
 		require.NoError(t, err)
 	}
 	rack, err := d.app.GetRack(ctx, who, c.ID)

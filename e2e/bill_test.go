@@ -34,7 +34,7 @@ func TestASecondBillOfAMonth(t *testing.T) {
 	require.NoError(t, err)
 	b, err := d.app.Receive(ctx, who, client, "pay-bill", "", "rider.csv", []byte("Larkmead Health Cover\nInvoice date: 07/28/2026\nCoverage month: July 2026\nMember,Premium\n\"AMES, ANN\",45.00\nTotal,45.00\n"))
 	require.NoError(t, err)
-	_, err = d.app.TakeIn(ctx, who, client, b.ID, sheet.Taking{})
+	_, err = d.app.ImportFile(ctx, who, client, b.ID, sheet.Taking{})
 	require.NoError(t, err)
 	d.signIn()
 	d.goTo(fmt.Sprintf("/c/%d/payroll/bills/%d", client, bills()["rider.csv"].ID))

@@ -31,7 +31,7 @@ func TestAChartFromALedgerIsTidied(t *testing.T) {
 	require.NoError(t, err)
 	_, err = d.app.NewClient(d.ctx, who, act.Facts{Name: "Heron Slip", LegalName: "Heron Slip Boatyard LLC", EntityClass: "S corporation", FiscalYearEnd: 12, Method: "accrual", Currency: "USD", OpeningDay: "2026-07-01"})
 	require.NoError(t, err)
-	require.NoError(t, d.app.SayClientTaxID(d.ctx, who, 1, "31-2349999"))
+	require.NoError(t, d.app.SetClientTaxID(d.ctx, who, 1, "31-2349999"))
 	d.signIn()
 
 	d.goTo("/c/1/chart")

@@ -19,7 +19,7 @@ func TestACorrectedListAndTheSignOff(t *testing.T) {
 		t.Helper()
 		b, err := d.app.Receive(d.ctx, who, 1, as, "", name, []byte(text))
 		require.NoError(t, err)
-		_, err = d.app.TakeIn(d.ctx, who, 1, b.ID, sheet.Taking{})
+		_, err = d.app.ImportFile(d.ctx, who, 1, b.ID, sheet.Taking{})
 		require.NoError(t, err)
 	}
 	take("chart", "chart.csv", "Number,Name,Kind\n1010,Bank,Bank\n1200,Receivables,Accounts receivable\n3000,Partners' capital,Equity\n")

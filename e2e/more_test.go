@@ -43,7 +43,7 @@ func TestOneLinePaysNetAndTaxes(t *testing.T) {
 			bank = x.ID
 		}
 	}
-	_, err = d.app.TakeIn(t.Context(), who, 1, b.ID, sheet.Taking{AccountID: bank})
+	_, err = d.app.ImportFile(t.Context(), who, 1, b.ID, sheet.Taking{AccountID: bank})
 	require.NoError(t, err)
 
 	d.signIn()

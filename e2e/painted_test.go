@@ -74,7 +74,7 @@ func measured(b *testing.B, needs ...string) (d *desk, client int64, in func(as,
 	return d, c.ID, func(as, name string, data []byte) {
 		x, err := d.app.Receive(ctx, who, c.ID, as, "", name, data)
 		require.NoError(b, err)
-		_, err = d.app.TakeIn(ctx, who, c.ID, x.ID, sheet.Taking{})
+		_, err = d.app.ImportFile(ctx, who, c.ID, x.ID, sheet.Taking{})
 		require.NoError(b, err)
 	}
 }

@@ -25,7 +25,7 @@ func TestTheRackInFull(t *testing.T) {
 	} {
 		b, err := d.app.Receive(d.ctx, who, next.ID, as, "", as+".csv", []byte(text))
 		require.NoError(t, err)
-		_, err = d.app.TakeIn(d.ctx, who, next.ID, b.ID, sheet.Taking{})
+		_, err = d.app.ImportFile(d.ctx, who, next.ID, b.ID, sheet.Taking{})
 		require.NoError(t, err)
 	}
 	d.signIn()

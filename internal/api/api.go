@@ -244,7 +244,7 @@ type body[T any] struct{ Body T }
 
 // op registers an operation: its input, what it calls, its output as the body.
 func op[I, O any](s *Server, method, path, id, tag, summary string, status int, fn func(ctx context.Context, w act.Who, in *I) (O, error)) {
-	huma.Register(s.api, huma.Operation{
+	register(s, huma.Operation{
 		OperationID: id, Method: method, Path: path, Summary: summary, Tags: []string{tag}, DefaultStatus: status,
 		Security: []map[string][]string{{"token": {}}, {"session": {}}}, MaxBodyBytes: 4 << 20,
 		Errors: []int{401, 403, 404, 409, 412, 422},
@@ -260,10 +260,34 @@ func op[I, O any](s *Server, method, path, id, tag, summary string, status int, 
 	})
 }
 
+// former are addresses of before, by the one that took their place: they answer alike in this version
+// and are marked deprecated in the document.
+var former = map[string]string{
+	"/api/clients/{client}/batches/{batch}/import":                   "/api/clients/{client}/batches/{batch}/take-in",
+	"/api/clients/{client}/units/{unit}/reverse":                     "/api/clients/{client}/units/{unit}/take-back",
+	"/api/clients/{client}/openings/reverse":                         "/api/clients/{client}/openings/take-back",
+	"/api/clients/{client}/batches/{batch}/attachments":              "/api/clients/{client}/batches/{batch}/papers",
+	"/api/clients/{client}/batches/{batch}/attachments/{attachment}": "/api/clients/{client}/batches/{batch}/papers/{attachment}",
+}
+
+// register adds an operation, and once more under its address of before, if it has one.
+func register[I, O any](s *Server, o huma.Operation, fn func(ctx context.Context, in *I) (*O, error)) {
+	huma.Register(s.api, o, fn)
+	if was, ok := former[o.Path]; ok {
+		o.Path, o.OperationID, o.Deprecated = was, o.OperationID+"-before", true
+		o.Summary += " (address of before)"
+		huma.Register(s.api, o, fn)
+	}
+}
+
 // takesNoBytes lets an operation have an empty body: a file without a byte is refused
 // like any other that is none, by its name.
 func (s *Server) takesNoBytes(path string) {
-	s.api.OpenAPI().Paths[path].Post.RequestBody.Required = false
+	for _, p := range []string{path, former[path]} {
+		if at := s.api.OpenAPI().Paths[p]; at != nil {
+			at.Post.RequestBody.Required = false
+		}
+	}
 }
 
 type none struct{}

@@ -143,7 +143,7 @@ func TestEveryOperationAsAStranger(t *testing.T) {
 				kind = k
 				body = sample(d.Components.Schemas, c.Schema)
 			}
-			at := strings.NewReplacer("{client}", "1", "{batch}", "1", "{account}", "1", "{label}", "1", "{unit}", "1", "{proof}", "source-balances", "{token}", "1", "{statement}", "balance-sheet", "{party}", "1", "{item}", "1", "{side}", "receivable", "{key}", "owner", "{kit}", "1", "{what}", "chart", "{format}", "csv", "{run}", "1", "{bill}", "1", "{connection}", "1", "{act}", "1", "{payee}", "1", "{id}", "1", "{letter}", "1", "{filing}", "1", "{paper}", "1", "{employee}", "1", "{person}", "1").Replace(path)
+			at := strings.NewReplacer("{client}", "1", "{batch}", "1", "{account}", "1", "{label}", "1", "{unit}", "1", "{proof}", "source-balances", "{token}", "1", "{statement}", "balance-sheet", "{party}", "1", "{item}", "1", "{side}", "receivable", "{key}", "owner", "{kit}", "1", "{what}", "chart", "{format}", "csv", "{run}", "1", "{bill}", "1", "{connection}", "1", "{act}", "1", "{payee}", "1", "{id}", "1", "{letter}", "1", "{filing}", "1", "{attachment}", "1", "{employee}", "1", "{person}", "1").Replace(path)
 			if strings.HasSuffix(at, "/batches") && method == "POST" {
 				at += "?as=chart&name=x.csv"
 				body = "Number,Name,Kind\n2,Bank,asset\n"

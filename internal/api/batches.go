@@ -69,12 +69,12 @@ func (s *Server) batchOps() {
 	) (sheet.Batch, error) {
 		return s.app.Confirm(ctx, w, in.Client, in.Batch, in.Body.Code, in.Body.Off)
 	})
-	op(s, http.MethodPost, "/api/clients/{client}/batches/{batch}/take-in", "take-in", "Files", "Take the file in; its reading is frozen, nothing is posted", 200, func(ctx context.Context, w act.Who, in *struct {
+	op(s, http.MethodPost, "/api/clients/{client}/batches/{batch}/import", "import-file", "Files", "Import the file: its reading is frozen, nothing is posted", 200, func(ctx context.Context, w act.Who, in *struct {
 		InBatch
 		Body sheet.Taking
 	},
 	) (sheet.Batch, error) {
-		return s.app.TakeIn(ctx, w, in.Client, in.Batch, in.Body)
+		return s.app.ImportFile(ctx, w, in.Client, in.Batch, in.Body)
 	})
 	op(s, http.MethodPost, "/api/clients/{client}/batches/{batch}/put-back", "put-back", "Files", "Put a file back on the sheet while nothing of it is posted", 200, func(ctx context.Context, w act.Who, in *InBatch) (sheet.Batch, error) {
 		return s.app.PutBack(ctx, w, in.Client, in.Batch)
@@ -94,7 +94,7 @@ func (s *Server) batchOps() {
 	op(s, http.MethodGet, "/api/clients/{client}/batches/{batch}/comparison", "compare-chart", "Files", "What taking a chart in would add, change and miss", 200, func(ctx context.Context, w act.Who, in *InBatch) (accounts.Comparison, error) {
 		return s.app.CompareChart(ctx, w, in.Client, in.Batch)
 	})
-	s.paperOps()
+	s.attachmentOps()
 	raw(s, "/api/clients/{client}/batches/{batch}/original", "original", "Files", "The file as it came", func(ctx context.Context, w act.Who, in *InBatch) (string, string, []byte, error) {
 		name, data, err := s.app.Original(ctx, w, in.Client, in.Batch)
 		return name, "application/octet-stream", data, err
@@ -109,7 +109,7 @@ type rawOut struct {
 
 // raw registers a download.
 func raw[I any](s *Server, path, id, tag, summary string, fn func(context.Context, act.Who, *I) (name, kind string, data []byte, err error)) {
-	huma.Register(s.api, huma.Operation{OperationID: id, Method: http.MethodGet, Path: path, Summary: summary, Tags: []string{tag}, Security: []map[string][]string{{"token": {}}, {"session": {}}}, Errors: []int{401, 404}},
+	register(s, huma.Operation{OperationID: id, Method: http.MethodGet, Path: path, Summary: summary, Tags: []string{tag}, Security: []map[string][]string{{"token": {}}, {"session": {}}}, Errors: []int{401, 404}},
 		func(ctx context.Context, in *I) (*rawOut, error) {
 			name, kind, data, err := fn(ctx, who(ctx), in)
 			if err != nil {

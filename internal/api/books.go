@@ -29,7 +29,7 @@ func (s *Server) openingOps() {
 	) (books.UnitLine, error) {
 		return s.app.GetUnit(ctx, w, in.Client, in.Unit)
 	})
-	op(s, http.MethodPost, "/api/clients/{client}/units/{unit}/take-back", "take-back", "Books", "Take a posted batch back as one, by reversal", 200, func(ctx context.Context, w act.Who, in *struct {
+	op(s, http.MethodPost, "/api/clients/{client}/units/{unit}/reverse", "reverse", "Books", "Reverse what was posted together, as a whole", 200, func(ctx context.Context, w act.Who, in *struct {
 		InClient
 		Unit int64 `path:"unit"`
 		Body struct {
@@ -37,7 +37,7 @@ func (s *Server) openingOps() {
 		}
 	},
 	) (done, error) {
-		return done{true}, s.app.TakeBack(ctx, w, in.Client, in.Unit, in.Body.Note)
+		return done{true}, s.app.Reverse(ctx, w, in.Client, in.Unit, in.Body.Note)
 	})
 	op(s, http.MethodGet, "/api/clients/{client}/proofs", "proofs", "Proof", "All proofs, those that do not hold first", 200, func(ctx context.Context, w act.Who, in *InClient) ([]proofs.ProofLine, error) {
 		return s.app.Proofs(ctx, w, in.Client)

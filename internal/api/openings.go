@@ -33,14 +33,14 @@ func (s *Server) itemOps() {
 	) (done, error) {
 		return done{true}, s.app.ChooseForLedger(ctx, w, in.Client, in.Body.Key, in.Body.Value)
 	})
-	op(s, http.MethodPost, "/api/clients/{client}/openings/take-back", "take-back-opening", "Opening", "Take everything posted for the opening back, the latest first", 200, func(ctx context.Context, w act.Who, in *struct {
+	op(s, http.MethodPost, "/api/clients/{client}/openings/reverse", "reverse-opening", "Opening", "Reverse everything posted for the opening, the latest first", 200, func(ctx context.Context, w act.Who, in *struct {
 		InClient
 		Body struct {
 			Note string `json:"note,omitempty" maxLength:"500"`
 		}
 	},
 	) (Count, error) {
-		n, err := s.app.TakeBackOpening(ctx, w, in.Client, in.Body.Note)
+		n, err := s.app.ReverseOpening(ctx, w, in.Client, in.Body.Note)
 		return Count{n}, err
 	})
 	op(s, http.MethodGet, "/api/clients/{client}/batches/{batch}/items", "items-draft", "Opening", "What posting a list of open items would do, item by item", 200, func(ctx context.Context, w act.Who, in *struct {
@@ -180,7 +180,7 @@ func (s *Server) bankOps() {
 		}
 	},
 	) ([]openings.Bank, error) {
-		return s.app.SayBankBalance(ctx, w, in.Client, in.Account, in.Body.Day, in.Body.Balance)
+		return s.app.SetBankBalance(ctx, w, in.Client, in.Account, in.Body.Day, in.Body.Balance)
 	})
 	op(s, http.MethodPost, "/api/clients/{client}/banks/{account}/uncleared", "add-uncleared", "Opening", "Keep an uncleared check or a deposit in transit; it posts nothing", 201, func(ctx context.Context, w act.Who, in *struct {
 		InClient

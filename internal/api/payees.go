@@ -63,7 +63,7 @@ func (s *Server) payeeOps() {
 		Body    payees.PayeeFacts
 	},
 	) (payees.Payee, error) {
-		if err := s.app.SayPayee(ctx, w, in.Client, in.Payee, in.Version, in.Body); err != nil {
+		if err := s.app.SavePayee(ctx, w, in.Client, in.Payee, in.Version, in.Body); err != nil {
 			return payees.Payee{}, err
 		}
 		return s.app.GetPayee(ctx, w, in.Client, in.Payee, in.Year)
@@ -148,10 +148,10 @@ func (s *Server) payeeRackOps(at string) {
 	})
 	op(s, http.MethodPut, at+"/lines", "say-paid", "Payees", "Say how payment lines were paid, their box or bucket, whose they are, what they undo", 200, func(ctx context.Context, w act.Who, in *struct {
 		InClient
-		Body payees.PaidWord
+		Body payees.Override
 	},
 	) (done, error) {
-		return done{true}, s.app.SayPaid(ctx, w, in.Client, in.Body)
+		return done{true}, s.app.OverridePaid(ctx, w, in.Client, in.Body)
 	})
 	op(s, http.MethodPost, at+"/methods", "take-methods", "Payees", "Take the methods read out of references and memos", 200, func(ctx context.Context, w act.Who, in *struct {
 		InClient
@@ -165,7 +165,7 @@ func (s *Server) payeeRackOps(at string) {
 			n, err := s.app.UndoMethods(ctx, w, in.Client, in.Body.Method, in.Body.Undo)
 			return Methods{n, []int64{}}, err
 		}
-		lines, err := s.app.TakeMethods(ctx, w, in.Client, in.Body.Method)
+		lines, err := s.app.AcceptMethods(ctx, w, in.Client, in.Body.Method)
 		return Methods{len(lines), lines}, err
 	})
 	op(s, http.MethodPut, at+"/funds/{label}", "say-fund", "Payees", "Say what an account that pays is: bank, card, network, cash", 200, func(ctx context.Context, w act.Who, in *struct {
@@ -176,14 +176,14 @@ func (s *Server) payeeRackOps(at string) {
 		}
 	},
 	) (done, error) {
-		return done{true}, s.app.SayFund(ctx, w, in.Client, in.Label, in.Body.Sort)
+		return done{true}, s.app.SetFund(ctx, w, in.Client, in.Label, in.Body.Sort)
 	})
 	op(s, http.MethodPut, at+"/thresholds", "say-threshold", "Payees", "A threshold of this ledger's own for a box and year, or back to the rulebook", 200, func(ctx context.Context, w act.Who, in *struct {
 		InClient
 		Body payees.OwnThreshold
 	},
 	) (done, error) {
-		return done{true}, s.app.SayThreshold(ctx, w, in.Client, in.Body)
+		return done{true}, s.app.SetThreshold(ctx, w, in.Client, in.Body)
 	})
 	op(s, http.MethodGet, at+"/look", "second-look", "Payees", "What to look at before forms go out", 200, func(ctx context.Context, w act.Who, in *InYear) (payees.SecondLook, error) {
 		return s.app.GetSecondLook(ctx, w, in.Client, in.Year)
@@ -312,7 +312,7 @@ func (s *Server) payeeOutOps(at string) {
 		}
 	},
 	) (done, error) {
-		return done{true}, s.app.SayClientTaxID(ctx, w, in.Client, in.Body.Number)
+		return done{true}, s.app.SetClientTaxID(ctx, w, in.Client, in.Body.Number)
 	})
 }
 

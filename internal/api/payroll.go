@@ -82,7 +82,7 @@ func (s *Server) payrollOps() {
 		}
 	},
 	) (done, error) {
-		return done{true}, s.app.SayStateID(ctx, w, in.Client, in.Body.State, in.Body.Number)
+		return done{true}, s.app.SetStateID(ctx, w, in.Client, in.Body.State, in.Body.Number)
 	})
 	op(s, http.MethodPut, "/api/clients/{client}/payroll/employees/{employee}/status", "set-employee-status", "Payroll", "Set what the law treats otherwise in an employee; only for those who may see pay", 200, func(ctx context.Context, w act.Who, in *struct {
 		InClient
@@ -107,10 +107,10 @@ func (s *Server) payrollOps() {
 	})
 	op(s, http.MethodPut, "/api/clients/{client}/payroll/runs/{run}", "say-run", "Payroll", "Correct what a register says of itself: check date, period, kind", 200, func(ctx context.Context, w act.Who, in *struct {
 		InRun
-		Body payroll.RunSaid
+		Body payroll.RunFacts
 	},
 	) (payroll.RunView, error) {
-		if err := s.app.SayRun(ctx, w, in.Client, in.Run, in.Body); err != nil {
+		if err := s.app.CorrectRun(ctx, w, in.Client, in.Run, in.Body); err != nil {
 			return payroll.RunView{}, err
 		}
 		return s.app.GetRun(ctx, w, in.Client, in.Run)
@@ -135,7 +135,7 @@ func (s *Server) payrollOps() {
 		}
 	},
 	) (payroll.RunView, error) {
-		if err := s.app.SayOfficerShare(ctx, w, in.Client, in.Run, in.Body.Shares); err != nil {
+		if err := s.app.SetOfficerShare(ctx, w, in.Client, in.Run, in.Body.Shares); err != nil {
 			return payroll.RunView{}, err
 		}
 		return s.app.GetRun(ctx, w, in.Client, in.Run)
@@ -166,10 +166,10 @@ func (s *Server) payrollOps() {
 	})
 	op(s, http.MethodPut, "/api/clients/{client}/payroll/bills/{bill}", "say-bill", "Payroll", "Correct what a bill says or what it was taken for", 200, func(ctx context.Context, w act.Who, in *struct {
 		InBill
-		Body payroll.BillSaid
+		Body payroll.BillFacts
 	},
 	) (payroll.PayBill, error) {
-		if err := s.app.SayBill(ctx, w, in.Client, in.Bill, in.Body); err != nil {
+		if err := s.app.CorrectBill(ctx, w, in.Client, in.Bill, in.Body); err != nil {
 			return payroll.PayBill{}, err
 		}
 		return s.app.GetBill(ctx, w, in.Client, in.Bill)

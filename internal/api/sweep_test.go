@@ -117,7 +117,7 @@ func addresses(path string, query []string) []string {
 	for _, n := range []string{"{account}", "{label}", "{payee}", "{party}", "{unit}"} {
 		fill(n, numbers(26)...)
 	}
-	for _, n := range []string{"{run}", "{bill}", "{employee}", "{paper}", "{letter}", "{act}", "{connection}", "{statement}", "{item}"} {
+	for _, n := range []string{"{run}", "{bill}", "{employee}", "{attachment}", "{letter}", "{act}", "{connection}", "{statement}", "{item}"} {
 		fill(n, numbers(6)...)
 	}
 	var asked []string

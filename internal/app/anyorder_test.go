@@ -256,14 +256,14 @@ func (w *openingWalk) takeLastBack() {
 		return
 	}
 	w.act("take the last items back")
-	require.NoError(w.t, w.TakeBack(w.ctx, w.who, w.client, w.last, "another look"))
+	require.NoError(w.t, w.Reverse(w.ctx, w.who, w.client, w.last, "another look"))
 	w.undo()
 	w.last = 0
 }
 
 func (w *openingWalk) takeAllBack() {
 	w.act("take the opening back")
-	_, err := w.TakeBackOpening(w.ctx, w.who, w.client, "start over")
+	_, err := w.ReverseOpening(w.ctx, w.who, w.client, "start over")
 	if w.words(err) {
 		return
 	}

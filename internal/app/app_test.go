@@ -78,7 +78,7 @@ func (d *desk) bring(purpose, name, text string) sheet.Batch {
 
 func (d *desk) take(b sheet.Batch) sheet.Batch {
 	d.t.Helper()
-	out, err := d.TakeIn(d.ctx, d.who, d.client, b.ID, sheet.Taking{})
+	out, err := d.ImportFile(d.ctx, d.who, d.client, b.ID, sheet.Taking{})
 	require.NoError(d.t, err)
 	return out
 }

@@ -52,10 +52,10 @@ func TestEveryPostingAtOnce(t *testing.T) {
 		return err
 	})
 	require.Equal(t, money.Amount(64_80), d.balance("Accounts receivable"))
-	d.atOnce("taking it back", func() error { return d.TakeBack(d.ctx, d.who, d.client, unit, "once") })
+	d.atOnce("taking it back", func() error { return d.Reverse(d.ctx, d.who, d.client, unit, "once") })
 	require.Zero(t, d.balance("Accounts receivable"))
 	d.atOnce("the opening back", func() error {
-		n, err := d.TakeBackOpening(d.ctx, d.who, d.client, "once")
+		n, err := d.ReverseOpening(d.ctx, d.who, d.client, "once")
 		if err == nil && n == 0 {
 			return &actroom.Error{Message: "nothing was left to take back"}
 		}
@@ -65,7 +65,7 @@ func TestEveryPostingAtOnce(t *testing.T) {
 
 	p := planDesk(t, "draw")
 	back := p.run(0)
-	require.NoError(t, p.TakeBack(p.ctx, p.who, p.client, back.Unit, "again"))
+	require.NoError(t, p.Reverse(p.ctx, p.who, p.client, back.Unit, "again"))
 	p.atOnce("the same run", func() error { _, err := p.PostRun(p.ctx, p.who, p.client, back.ID); return err })
 	require.Equal(t, money.Amount(2200_00), p.balance("Yard wages"))
 	p.take(p.bring("pay-bill", "bill.csv", carrierBill))
@@ -74,7 +74,7 @@ func TestEveryPostingAtOnce(t *testing.T) {
 	require.Equal(t, money.Amount(480_00), p.balance("Health plan cost"), "600.00 less the 120.00 deducted")
 	fixed := p.bring("payroll-register", "fixed.csv", strings.NewReplacer("Bo Bird,2,Floor,1200.00,60.00,140.00,1140.00", "Bo Bird,2,Floor,1300.00,60.00,140.00,1240.00", "Report total,,,2200.00,120.00,280.00,2080.00", "Report total,,,2300.00,120.00,280.00,2180.00").Replace(planRows))
 	p.atOnce("the same correction taken in", func() error {
-		_, err := p.TakeIn(p.ctx, p.who, p.client, fixed.ID, sheet.Taking{Corrects: back.ID})
+		_, err := p.ImportFile(p.ctx, p.who, p.client, fixed.ID, sheet.Taking{Corrects: back.ID})
 		return err
 	})
 	n := p.run(0)

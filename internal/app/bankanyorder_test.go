@@ -87,7 +87,7 @@ func (w *bankWalk) bringList() {
 }
 
 func (w *bankWalk) takeList(l bankList) {
-	_, err := w.TakeIn(w.ctx, w.who, w.client, l.batch.ID, sheet.Taking{AccountID: w.account(l.bank)})
+	_, err := w.ImportFile(w.ctx, w.who, w.client, l.batch.ID, sheet.Taking{AccountID: w.account(l.bank)})
 	if w.refusedIfSigned(err) {
 		w.aside(l.batch)
 		return
@@ -105,7 +105,7 @@ func (w *bankWalk) bringStatement() {
 	w.n++
 	w.act("statement %d of %s: %s", w.n, s.bank, s.amount)
 	s.batch = w.bring("statement", fmt.Sprintf("s%d.csv", w.n), fmt.Sprintf("Date,Description,Amount,Balance\n2026-06-%02d,Line %d,%s,%s\n", w.r.IntN(10)+20, w.n, money.Amount(w.n), s.amount))
-	_, err := w.TakeIn(w.ctx, w.who, w.client, s.batch.ID, sheet.Taking{AccountID: w.account(s.bank)})
+	_, err := w.ImportFile(w.ctx, w.who, w.client, s.batch.ID, sheet.Taking{AccountID: w.account(s.bank)})
 	if w.refusedIfSigned(err) {
 		w.aside(s.batch)
 		return
@@ -120,7 +120,7 @@ func (w *bankWalk) sayBalance(bank string, ties bool) {
 		s.amount = t.Book - t.Transit + t.Checks
 	}
 	w.act("say %s of %s", s.amount, s.bank)
-	_, err := w.SayBankBalance(w.ctx, w.who, w.client, w.account(s.bank), "2026-06-30", s.amount)
+	_, err := w.SetBankBalance(w.ctx, w.who, w.client, w.account(s.bank), "2026-06-30", s.amount)
 	if !w.refusedIfSigned(err) {
 		w.said = append(w.said, s)
 	}
@@ -213,7 +213,7 @@ func (w *bankWalk) statementBack() {
 func (w *bankWalk) postOrBack() {
 	if w.posted {
 		w.act("take the opening back")
-		_, err := w.TakeBackOpening(w.ctx, w.who, w.client, "again")
+		_, err := w.ReverseOpening(w.ctx, w.who, w.client, "again")
 		if !w.refusedIfSigned(err) {
 			w.posted = false
 		}
@@ -355,19 +355,19 @@ func TestMergingABankTakesItsItemsAlong(t *testing.T) {
 		d.bind("Bank", "Operating")
 		d.bind("Capital", "Capital")
 		list := func(account, name string, items string) {
-			b, err := d.TakeIn(d.ctx, d.who, d.client, d.bring("bank-uncleared", name, "Kind,Date,Number,Payee,Amount\n"+items).ID, sheet.Taking{AccountID: d.account(account)})
+			b, err := d.ImportFile(d.ctx, d.who, d.client, d.bring("bank-uncleared", name, "Kind,Date,Number,Payee,Amount\n"+items).ID, sheet.Taking{AccountID: d.account(account)})
 			require.NoError(t, err)
 			require.Equal(t, "taken", b.State)
 		}
 		list("Checking", "old.csv", "Check,2026-06-20,9,Long gone,1.00\n")
 		list("Checking", "a.csv", "Check,2026-06-20,2201,Timber,80.00\nDeposit,2026-06-30,,Bay Point,25.00\n")
-		_, err := d.SayBankBalance(d.ctx, d.who, d.client, d.account("Checking"), "2026-06-30", 125_500)
+		_, err := d.SetBankBalance(d.ctx, d.who, d.client, d.account("Checking"), "2026-06-30", 125_500)
 		require.NoError(t, err)
 		// 1,255.00 + 25.00 − 80.00 = 1,200.00; with a check of 10.00 and a statement of 1,265.00 of its own the same.
 		want := bankWant{125_500, 2_500, 8_000, 120_000, 0, true, 2}
 		if own {
 			list("Operating", "b.csv", "Check,2026-06-21,2202,Rope,10.00\n")
-			_, err := d.SayBankBalance(d.ctx, d.who, d.client, d.account("Operating"), "2026-06-30", 126_500)
+			_, err := d.SetBankBalance(d.ctx, d.who, d.client, d.account("Operating"), "2026-06-30", 126_500)
 			require.NoError(t, err)
 			want = bankWant{126_500, 2_500, 9_000, 120_000, 0, true, 3}
 		}

@@ -77,11 +77,11 @@ func TestABundleComesBackTheSame(t *testing.T) {
 		unit, err := d.PostItems(d.ctx, d.who, d.client, b.ID, nil)
 		require.NoError(t, err)
 		if round%2 == 1 { // a reversal travels too
-			require.NoError(t, d.TakeBack(d.ctx, d.who, d.client, unit, "once more"))
+			require.NoError(t, d.Reverse(d.ctx, d.who, d.client, unit, "once more"))
 			_, err = d.PostItems(d.ctx, d.who, d.client, b.ID, nil)
 			require.NoError(t, err)
 		}
-		_, err = d.SayBankBalance(d.ctx, d.who, d.client, d.account("Operating"), "", 12345)
+		_, err = d.SetBankBalance(d.ctx, d.who, d.client, d.account("Operating"), "", 12345)
 		require.NoError(t, err)
 		_, err = d.AddUncleared(d.ctx, d.who, d.client, d.account("Operating"), openings.NewUncleared{Kind: "check", Number: "9", Amount: 345})
 		require.NoError(t, err)

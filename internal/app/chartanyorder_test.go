@@ -100,7 +100,7 @@ func (w *chartWalk) bringChart() {
 		}
 	}
 	w.act("bring the chart: %d added, %d changed, %d gone of which %d made inactive", len(cmp.Added), len(cmp.Changed), len(cmp.Gone), len(gone))
-	_, err = w.TakeIn(w.ctx, w.who, w.client, b.ID, sheet.Taking{Deactivate: gone})
+	_, err = w.ImportFile(w.ctx, w.who, w.client, b.ID, sheet.Taking{Deactivate: gone})
 	if w.words(err) {
 		require.Equal(w.t, before, w.accounts(), "a refused chart leaves nothing behind\n%s", w.story())
 		require.NoError(w.t, w.SetAside(w.ctx, w.who, w.client, b.ID, false))

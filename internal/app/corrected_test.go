@@ -99,8 +99,8 @@ func TestNothingOfASignedOpeningMoves(t *testing.T) {
 	require.NoError(t, err)
 	for name, act := range map[string]func() error{
 		"the trial balance again": func() error { _, err := d.PostOpening(d.ctx, d.who, d.client); return err },
-		"the opening back":        func() error { _, err := d.TakeBackOpening(d.ctx, d.who, d.client, "x"); return err },
-		"a unit back":             func() error { return d.TakeBack(d.ctx, d.who, d.client, units[0].ID, "x") },
+		"the opening back":        func() error { _, err := d.ReverseOpening(d.ctx, d.who, d.client, "x"); return err },
+		"a unit back":             func() error { return d.Reverse(d.ctx, d.who, d.client, units[0].ID, "x") },
 		"a corrected list":        func() error { _, err := d.PostItems(d.ctx, d.who, d.client, later.ID, nil); return err },
 		"a repost from the rack": func() error {
 			_, err := d.Bind(d.ctx, d.who, d.client, rack.Choice{LabelIDs: []int64{diesel}, AccountID: d.account("Sales"), Repost: true})
@@ -168,7 +168,7 @@ func TestUnclearedItemsGoToTheAccountsTheirRowsName(t *testing.T) {
 	}
 	head := "Type,Date,No,Payee,Bank account,Amount\n"
 	wrong := d.bring("bank-uncleared", "wrong.csv", head+"Check,06/20/2026,2201,Timber & Sons,Operating,80.00\nDeposit,06/30/2026,,Bay Point,Money market,25.00\n")
-	_, err := d.TakeIn(d.ctx, d.who, d.client, wrong.ID, sheet.Taking{AccountID: d.account("Operating")})
+	_, err := d.ImportFile(d.ctx, d.who, d.client, wrong.ID, sheet.Taking{AccountID: d.account("Operating")})
 	require.Equal(t, "which-account", code(t, err))
 	require.ErrorContains(t, err, "wrong.csv, row 3")
 	require.ErrorContains(t, err, "Money market")

@@ -40,14 +40,14 @@ func TestTheBankTiesAtTheCutover(t *testing.T) {
 	bs, err = d.RemoveUncleared(d.ctx, d.who, d.client, bs[0].Items[len(bs[0].Items)-1].ID)
 	require.NoError(t, err)
 	require.Equal(t, money.Amount(-2000), bs[0].Tie.Difference)
-	bs, err = d.SayBankBalance(d.ctx, d.who, d.client, bank, "", 105500)
+	bs, err = d.SetBankBalance(d.ctx, d.who, d.client, bank, "", 105500)
 	require.NoError(t, err)
 	require.Equal(t, money.Amount(0), bs[0].Tie.Difference, "the balance typed last counts")
 }
 
 func (d *desk) take2(b sheet.Batch, how sheet.Taking) sheet.Batch {
 	d.t.Helper()
-	out, err := d.TakeIn(d.ctx, d.who, d.client, b.ID, how)
+	out, err := d.ImportFile(d.ctx, d.who, d.client, b.ID, how)
 	require.NoError(d.t, err)
 	return out
 }
@@ -72,14 +72,14 @@ func TestSigningOffLocksAndUnlockingNeedsAReason(t *testing.T) {
 	require.True(t, s.Signed)
 	units, err := d.JustPosted(d.ctx, d.who, d.client)
 	require.NoError(t, err)
-	require.ErrorContains(t, d.TakeBack(d.ctx, d.who, d.client, units[0].ID, ""), "locked")
+	require.ErrorContains(t, d.Reverse(d.ctx, d.who, d.client, units[0].ID, ""), "locked")
 	_, err = d.UnlockOpening(d.ctx, d.who, d.client, "")
 	require.ErrorContains(t, err, "say why")
 	s, err = d.UnlockOpening(d.ctx, d.who, d.client, "an invoice was missed")
 	require.NoError(t, err)
 	require.False(t, s.Signed)
 	require.Equal(t, "an invoice was missed", s.Before[0].Reason)
-	require.NoError(t, d.TakeBack(d.ctx, d.who, d.client, units[0].ID, ""))
+	require.NoError(t, d.Reverse(d.ctx, d.who, d.client, units[0].ID, ""))
 }
 
 func TestSplitsCrosswalksKitsAndMerging(t *testing.T) {

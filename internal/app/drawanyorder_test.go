@@ -53,7 +53,7 @@ func (w *drawWalk) statement() {
 		add(run.check, money.Amount(w.r.IntN(9_000)+1_000), "BUREAU FEE")
 	}
 	b := w.bring("statement", "statement.csv", text)
-	_, err := w.TakeIn(w.ctx, w.who, w.client, b.ID, sheet.Taking{AccountID: w.account("Estuary Bank")})
+	_, err := w.ImportFile(w.ctx, w.who, w.client, b.ID, sheet.Taking{AccountID: w.account("Estuary Bank")})
 	require.NoError(w.t, err)
 	w.batch = b.ID
 }
@@ -160,7 +160,7 @@ func TestDrawsInAnyOrder(t *testing.T) {
 				run := w.any()
 				if v := w.view(run); v.Unit != 0 {
 					w.act("take the run of %s back", run.check)
-					require.NoError(t, w.TakeBack(w.ctx, w.who, w.client, v.Unit, "again"), w.story())
+					require.NoError(t, w.Reverse(w.ctx, w.who, w.client, v.Unit, "again"), w.story())
 				}
 			default:
 				run := w.any()

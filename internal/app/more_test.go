@@ -234,7 +234,7 @@ func TestBooks(t *testing.T) {
 	require.NoError(t, err)
 	require.Contains(t, string(csv), "4,1010 Operating,1000.00,,1010 Operating,mapped to 1010 Operating")
 
-	require.NoError(t, d.TakeBack(d.ctx, d.who, d.client, unit, "wrong day"))
+	require.NoError(t, d.Reverse(d.ctx, d.who, d.client, unit, "wrong day"))
 	reg, err = d.GetRegister(d.ctx, d.who, d.client, d.account("Operating"), false)
 	require.NoError(t, err)
 	require.Empty(t, reg.Lines, "a reversed pair is folded")
@@ -288,7 +288,7 @@ func TestOpeningDayStaysWhilePosted(t *testing.T) {
 	next.OpeningDay = "2026-08-01"
 	_, err = d.ChangeClient(d.ctx, d.who, d.client, next, c.Facts)
 	require.Equal(t, "opening-posted", code(t, err))
-	require.NoError(t, d.TakeBack(d.ctx, d.who, d.client, unit, ""))
+	require.NoError(t, d.Reverse(d.ctx, d.who, d.client, unit, ""))
 	_, err = d.ChangeClient(d.ctx, d.who, d.client, next, c.Facts)
 	require.NoError(t, err)
 }

@@ -60,9 +60,9 @@ func TestWalkFromFileToPostedAndBack(t *testing.T) {
 	require.Equal(t, 1, eff.Postings)
 	require.Equal(t, "-100.00", eff.Amount.String())
 
-	require.NoError(t, d.TakeBack(d.ctx, d.who, d.client, unit, "wrong mapping"))
+	require.NoError(t, d.Reverse(d.ctx, d.who, d.client, unit, "wrong mapping"))
 	require.Empty(t, d.balances())
-	require.Equal(t, "posted-already", code(t, d.TakeBack(d.ctx, d.who, d.client, unit, "again")))
+	require.Equal(t, "posted-already", code(t, d.Reverse(d.ctx, d.who, d.client, unit, "again")))
 
 	d.bind("Diesel", "Yard fuel")
 	_, err = d.Bind(d.ctx, d.who, d.client, rack.Choice{LabelIDs: []int64{d.label("Misc").LabelID}, LeaveOut: "empty since 2024"})
@@ -186,7 +186,7 @@ func TestChartImportUpdatesAndNeverDuplicates(t *testing.T) {
 	require.Len(t, cmp.Gone, 1)
 	require.Equal(t, "4000 Sales", cmp.Gone[0].Label)
 	require.NotEmpty(t, cmp.LastTime)
-	_, err = d.TakeIn(d.ctx, d.who, d.client, b.ID, sheet.Taking{Deactivate: []int64{cmp.Gone[0].AccountID}})
+	_, err = d.ImportFile(d.ctx, d.who, d.client, b.ID, sheet.Taking{Deactivate: []int64{cmp.Gone[0].AccountID}})
 	require.NoError(t, err)
 	c, err := d.GetChart(d.ctx, d.who, d.client)
 	require.NoError(t, err)
@@ -240,7 +240,7 @@ func TestSixteenPostAtOnce(t *testing.T) {
 			for range 5 {
 				id, err := d.PostOpening(d.ctx, d.who, d.client)
 				if err == nil {
-					err = d.TakeBack(d.ctx, d.who, d.client, id, "at once")
+					err = d.Reverse(d.ctx, d.who, d.client, id, "at once")
 					mu.Lock()
 					posted++
 					mu.Unlock()
@@ -302,7 +302,7 @@ func TestFileOfTheWrongClientIsDestroyedAndPostedOnesAreKept(t *testing.T) {
 	require.NoError(t, err)
 	_, err = d.PutBack(d.ctx, d.who, d.client, draft.BatchID)
 	require.Equal(t, "posted", code(t, err))
-	require.NoError(t, d.TakeBack(d.ctx, d.who, d.client, unit, ""))
+	require.NoError(t, d.Reverse(d.ctx, d.who, d.client, unit, ""))
 	require.Equal(t, "used", code(t, d.SetAside(d.ctx, d.who, d.client, draft.BatchID, true)))
 	_, err = d.PutBack(d.ctx, d.who, d.client, draft.BatchID)
 	require.NoError(t, err)

@@ -155,7 +155,7 @@ func (w *payWalk) bringRun() {
 	run.people["Bo Bird"] = p
 	w.act("bring the run of %s corrected, posted %v", run.check, run.posted != nil)
 	b := w.bring("payroll-register", fmt.Sprintf("r%d.csv", w.n), run.file(w.n))
-	_, err := w.TakeIn(w.ctx, w.who, w.client, b.ID, sheet.Taking{Corrects: run.id})
+	_, err := w.ImportFile(w.ctx, w.who, w.client, b.ID, sheet.Taking{Corrects: run.id})
 	require.NoError(w.t, err, w.story())
 	w.find(run)
 }

@@ -29,7 +29,7 @@ func TestARunStandsUntilItsCorrectionIsPosted(t *testing.T) {
 	d := planDesk(t, "run")
 	require.True(t, d.proof("pay-share").Holds)
 	b := d.bring("payroll-register", "july-fixed.csv", strings.NewReplacer("Bo Bird,2,Floor,1200.00,60.00,140.00,1140.00", "Bo Bird,2,Floor,1200.00,60.00,160.00,1140.00", "2200.00,120.00,280.00,2080.00", "2200.00,120.00,300.00,2080.00").Replace(planRows))
-	_, err := d.TakeIn(d.ctx, d.who, d.client, b.ID, sheet.Taking{Corrects: d.run(0).ID})
+	_, err := d.ImportFile(d.ctx, d.who, d.client, b.ID, sheet.Taking{Corrects: d.run(0).ID})
 	require.NoError(t, err)
 	p := d.proof("pay-share")
 	require.True(t, p.Holds, "%+v", p)
@@ -59,7 +59,7 @@ func TestAMonthBilledTwice(t *testing.T) {
 	require.Equal(t, "stopped", b.State)
 	require.Equal(t, "same-month", b.Blocks[0].Code)
 	require.Contains(t, b.Blocks[0].Words, "400.00, is here already, from premiums.csv")
-	require.NoError(t, d.SayBill(d.ctx, d.who, d.client, b.ID, payroll.BillSaid{Number: "H-77-R"}))
+	require.NoError(t, d.CorrectBill(d.ctx, d.who, d.client, b.ID, payroll.BillFacts{Number: "H-77-R"}))
 	b = d.bills()["rider.csv"]
 	require.Equal(t, "ready", b.State)
 	require.Equal(t, money.Amount(400_00), b.Before)
@@ -68,7 +68,7 @@ func TestAMonthBilledTwice(t *testing.T) {
 	require.NoError(t, err)
 	require.Zero(t, d.balance("Health plan owed"), "not taken up a second time")
 	require.Equal(t, money.Amount(370_00), d.balance("Health plan cost"))
-	require.NoError(t, d.TakeBack(d.ctx, d.who, d.client, unit, "no such rider"))
+	require.NoError(t, d.Reverse(d.ctx, d.who, d.client, unit, "no such rider"))
 	require.Equal(t, money.Amount(280_00), d.balance("Health plan cost"))
 	require.Zero(t, d.bills()["premiums.csv"].Before, "the first bill has none before it")
 }
@@ -84,7 +84,7 @@ func TestBillAndRunInEitherOrder(t *testing.T) {
 			bill := strings.Replace(carrierBill, "\"DREW, DOT\",200.00\nTotal,600.00", "Total,400.00", 1)
 			name := fmt.Sprintf("%s, order %d", with, order)
 			if order > 0 {
-				require.NoError(t, d.TakeBack(d.ctx, d.who, d.client, run.Unit, "first the bill"))
+				require.NoError(t, d.Reverse(d.ctx, d.who, d.client, run.Unit, "first the bill"))
 			}
 			d.take(d.bring("pay-bill", "bill.csv", bill))
 			_, err := d.PostBill(d.ctx, d.who, d.client, d.bills()["bill.csv"].ID)
@@ -94,7 +94,7 @@ func TestBillAndRunInEitherOrder(t *testing.T) {
 				d.post(run.ID)
 			case 2: // the corrected register comes instead: the same plan, other wages
 				b := d.bring("payroll-register", "july-fixed.csv", strings.NewReplacer("Bo Bird,2,Floor,1200.00,60.00,140.00,1140.00", "Bo Bird,2,Floor,1300.00,60.00,140.00,1240.00", "Report total,,,2200.00,120.00,280.00,2080.00", "Report total,,,2300.00,120.00,280.00,2180.00").Replace(planRows))
-				_, err := d.TakeIn(d.ctx, d.who, d.client, b.ID, sheet.Taking{Corrects: run.ID})
+				_, err := d.ImportFile(d.ctx, d.who, d.client, b.ID, sheet.Taking{Corrects: run.ID})
 				require.NoError(t, err)
 				d.post(d.run(0).ID)
 			}

@@ -105,7 +105,7 @@ func TestFilingIsAcceptedOnceAndTies(t *testing.T) {
 	})
 	_, err := d.SendForms(d.ctx, d.who, d.client, 2026, payeesroom.SendWhat{Sure: true})
 	require.Equal(t, "payer-facts", code(t, err))
-	require.Equal(t, "bad-number", code(t, d.SayClientTaxID(d.ctx, d.who, d.client, "12-345")))
+	require.Equal(t, "bad-number", code(t, d.SetClientTaxID(d.ctx, d.who, d.client, "12-345")))
 	d.canFile()
 
 	// What is unfinished is said first, and refused until somebody says that it was read.
@@ -168,7 +168,7 @@ func TestFilingIsAcceptedOnceAndTies(t *testing.T) {
 	none, err := d.GetPayee(d.ctx, d.who, d.client, 0, 2026)
 	require.NoError(t, err)
 	ida := d.payee("Marrow, Ida", 2026)
-	require.NoError(t, d.SayPaid(d.ctx, d.who, d.client, payeesroom.PaidWord{Lines: []int64{none.Lines[0].ID}, PartyID: ida.ID}))
+	require.NoError(t, d.OverridePaid(d.ctx, d.who, d.client, payeesroom.Override{Lines: []int64{none.Lines[0].ID}, PartyID: ida.ID}))
 	v, err = d.GetFiling(d.ctx, d.who, d.client, 2026)
 	require.NoError(t, err)
 	require.Equal(t, payees.TooSmall, v.Corrections[0].What)

@@ -26,12 +26,12 @@ func TestWrongPaymentFiles(t *testing.T) {
 		"Date,Vendor,Account,Amount\n": "no record of the file holds a payment",
 	} {
 		b := d.bring("vendor-payments", "wrong.csv", text)
-		_, err := d.TakeIn(d.ctx, d.who, d.client, b.ID, sheet.Taking{})
+		_, err := d.ImportFile(d.ctx, d.who, d.client, b.ID, sheet.Taking{})
 		require.Equal(t, "file-refused", code(t, err), text)
 		require.ErrorContains(t, err, words, text)
 	}
 	b := d.bring("vendor-payments", "chart.csv", "Number,Name,Kind\n1,Cash,asset\n")
-	_, err := d.TakeIn(d.ctx, d.who, d.client, b.ID, sheet.Taking{})
+	_, err := d.ImportFile(d.ctx, d.who, d.client, b.ID, sheet.Taking{})
 	require.Equal(t, "answer-first", code(t, err), "plainly a chart: asked before it is refused as payments")
 	b = d.bring("vendor-payments", "partly.csv", "Date,Payment id,Vendor,Vendor no,Method,Paid from,Account,Amount\n2026-10-01,W-1,\"Ness, Ada\",V-2,Check,1010 Operating,6460 Sailmaking,1O.00\n,W-2,\"Ness, Ada\",V-2,Check,1010 Operating,6460 Sailmaking,5.00\n2026-13-01,W-3,\"Ness, Ada\",V-2,Check,1010 Operating,6460 Sailmaking,5.00\n2026-10-02,W-4,\"Ness, Ada\",V-2,Check,1010 Operating,6460 Sailmaking,7.00\n")
 	var at []string
@@ -56,7 +56,7 @@ func TestASuggestedMethodIsNeverSilent(t *testing.T) {
 	require.Len(t, v.Suggested, 2)
 	require.Equal(t, payees.Card, v.Suggested[0].Method, "the one that decides comes first")
 	require.Equal(t, 1, v.Suggested[0].Decides)
-	lines, err := d.TakeMethods(d.ctx, d.who, d.client, payees.Card)
+	lines, err := d.AcceptMethods(d.ctx, d.who, d.client, payees.Card)
 	require.NoError(t, err)
 	require.Len(t, lines, 1)
 	v = d.payees(2026)
@@ -85,9 +85,9 @@ func TestAdjustmentsAndThresholdsOfOnesOwn(t *testing.T) {
 	require.Empty(t, d.payee("Marrow, Ida", 2026).Adjustments)
 	// A threshold of the ledger's own for one year.
 	low := money.Amount(600_00)
-	require.NoError(t, d.SayThreshold(d.ctx, d.who, d.client, payeesroom.OwnThreshold{Year: 2026, Box: "NEC 1", Amount: &low, Reason: "the state asks"}))
+	require.NoError(t, d.SetThreshold(d.ctx, d.who, d.client, payeesroom.OwnThreshold{Year: 2026, Box: "NEC 1", Amount: &low, Reason: "the state asks"}))
 	require.Equal(t, money.Amount(5_368_00), tape(d.payees(2026))[payees.OnForm])
-	require.NoError(t, d.SayThreshold(d.ctx, d.who, d.client, payeesroom.OwnThreshold{Year: 2026, Box: "NEC 1"}))
+	require.NoError(t, d.SetThreshold(d.ctx, d.who, d.client, payeesroom.OwnThreshold{Year: 2026, Box: "NEC 1"}))
 	require.Equal(t, money.Amount(3_380_00), tape(d.payees(2026))[payees.OnForm])
 }
 
@@ -142,7 +142,7 @@ func TestARefundOfAnotherYearStandsApart(t *testing.T) {
 	for _, l := range d.payee("Ness, Ada", 2025).Lines {
 		first = l.ID
 	}
-	require.Equal(t, "later", code(t, d.SayPaid(d.ctx, d.who, d.client, payeesroom.PaidWord{Lines: []int64{refund}, Undoes: func() int64 {
+	require.Equal(t, "later", code(t, d.OverridePaid(d.ctx, d.who, d.client, payeesroom.Override{Lines: []int64{refund}, Undoes: func() int64 {
 		for _, l := range ada.Lines {
 			if l.Amount > 0 {
 				return l.ID
@@ -150,7 +150,7 @@ func TestARefundOfAnotherYearStandsApart(t *testing.T) {
 		}
 		return 0
 	}()})))
-	require.NoError(t, d.SayPaid(d.ctx, d.who, d.client, payeesroom.PaidWord{Lines: []int64{refund}, Undoes: first}))
+	require.NoError(t, d.OverridePaid(d.ctx, d.who, d.client, payeesroom.Override{Lines: []int64{refund}, Undoes: first}))
 	v := tape(d.payees(2026))
 	require.Equal(t, money.Amount(1_988_00), v[payees.Under])
 	require.Equal(t, money.Amount(-750_00), v[payees.OtherYear])

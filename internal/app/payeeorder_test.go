@@ -88,7 +88,7 @@ func TestTheYearDoesNotDependOnTheOrder(t *testing.T) {
 			}
 			words := map[string]func(){
 				"a threshold": func() {
-					require.NoError(t, d.SayThreshold(d.ctx, d.who, d.client, payeesroom.OwnThreshold{Year: 2026, Box: "NEC 1", Amount: ptr(money.Amount(1_500_00)), Reason: "asked for"}))
+					require.NoError(t, d.SetThreshold(d.ctx, d.who, d.client, payeesroom.OwnThreshold{Year: 2026, Box: "NEC 1", Amount: ptr(money.Amount(1_500_00)), Reason: "asked for"}))
 				},
 			}
 			for name, c := range map[string]payeesroom.BoxChoice{"Subcontract rigging": {Box: "NEC 1"}, "Sailmaking": {Box: "NEC 1"}, "Legal": {Box: "MISC 10", Sure: true}, "Bronze fastenings": {LeaveOut: "goods"}} {

@@ -135,7 +135,7 @@ func (d *desk) say(name string, change func(*payeesroom.PayeeFacts)) {
 	d.t.Helper()
 	p := d.payee(name, 2026)
 	change(&p.Facts)
-	require.NoError(d.t, d.SayPayee(d.ctx, d.who, d.client, p.ID, p.Version, p.Facts))
+	require.NoError(d.t, d.SavePayee(d.ctx, d.who, d.client, p.ID, p.Version, p.Facts))
 }
 
 func TestEveryCentOfAYearIsInOneBucket(t *testing.T) {
@@ -196,7 +196,7 @@ func TestAWordDecides(t *testing.T) {
 	// Nobody gets a form against a word with a reason, and it is kept.
 	p := d.payee("Bell Electric", 2026)
 	p.Facts.Gets, p.Facts.Why = "no", ""
-	require.Equal(t, "no-reason", code(t, d.SayPayee(d.ctx, d.who, d.client, p.ID, p.Version, p.Facts)))
+	require.Equal(t, "no-reason", code(t, d.SavePayee(d.ctx, d.who, d.client, p.ID, p.Version, p.Facts)))
 	d.say("Bell Electric", func(f *payeesroom.PayeeFacts) { f.Gets, f.Why = "no", "owned by the client" })
 	require.Equal(t, money.Amount(5_000_00+2_300_00), tape(d.payees(2026))[payees.Exempt])
 
@@ -206,13 +206,13 @@ func TestAWordDecides(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, none.Lines, 1)
 	line = none.Lines[0].ID
-	require.NoError(t, d.SayPaid(d.ctx, d.who, d.client, payeesroom.PaidWord{Lines: []int64{line}, PartyID: d.payee("Marrow, Ida", 2026).ID}))
+	require.NoError(t, d.OverridePaid(d.ctx, d.who, d.client, payeesroom.Override{Lines: []int64{line}, PartyID: d.payee("Marrow, Ida", 2026).ID}))
 	require.Equal(t, money.Amount(3_457_00+2_100_00), tape(d.payees(2026))[payees.OnForm]) // 3,380.00 + 77.00
 	// Said again: not reportable, with a reason.
-	require.Equal(t, "no-reason", code(t, d.SayPaid(d.ctx, d.who, d.client, payeesroom.PaidWord{Lines: []int64{line}, Bucket: payees.NotReportable})))
-	require.NoError(t, d.SayPaid(d.ctx, d.who, d.client, payeesroom.PaidWord{Lines: []int64{line}, Bucket: payees.NotReportable, Reason: "a shackle"}))
+	require.Equal(t, "no-reason", code(t, d.OverridePaid(d.ctx, d.who, d.client, payeesroom.Override{Lines: []int64{line}, Bucket: payees.NotReportable})))
+	require.NoError(t, d.OverridePaid(d.ctx, d.who, d.client, payeesroom.Override{Lines: []int64{line}, Bucket: payees.NotReportable, Reason: "a shackle"}))
 	require.Equal(t, money.Amount(717_00), tape(d.payees(2026))[payees.NotReportable])
-	require.NoError(t, d.SayPaid(d.ctx, d.who, d.client, payeesroom.PaidWord{Lines: []int64{line}, TakeBack: true}))
+	require.NoError(t, d.OverridePaid(d.ctx, d.who, d.client, payeesroom.Override{Lines: []int64{line}, TakeBack: true}))
 	require.Equal(t, money.Amount(77_00), tape(d.payees(2026))[payees.Undecided])
 }
 
@@ -230,7 +230,7 @@ func TestOneFirmCanHaveBothKinds(t *testing.T) {
 	d.box(payeesroom.BoxChoice{TakeBack: true, Vendors: []int64{cobb.ID}}, "Legal")
 	d.box(payeesroom.BoxChoice{ByLine: true}, "Legal")
 	require.Equal(t, payees.Undecided, d.payee("Cobb & Lantern LLP", 2026).Lines[0].Bucket)
-	require.NoError(t, d.SayPaid(d.ctx, d.who, d.client, payeesroom.PaidWord{Lines: []int64{cobb.Lines[0].ID}, Box: "MISC 10", Reason: "the wharf case"}))
+	require.NoError(t, d.OverridePaid(d.ctx, d.who, d.client, payeesroom.Override{Lines: []int64{cobb.Lines[0].ID}, Box: "MISC 10", Reason: "the wharf case"}))
 	one := d.payee("Cobb & Lantern LLP", 2026)
 	require.Equal(t, payees.OnForm, one.Lines[0].Bucket)
 	require.Contains(t, one.Lines[0].Reason, "the wharf case")
@@ -263,7 +263,7 @@ func TestReimportIsADifference(t *testing.T) {
 	d := payeeDesk(t)
 	d.mapped()
 	line := d.payee("Bell Electric", 2026).Lines[0].ID
-	require.NoError(t, d.SayPaid(d.ctx, d.who, d.client, payeesroom.PaidWord{Lines: []int64{line}, Method: payees.Card}))
+	require.NoError(t, d.OverridePaid(d.ctx, d.who, d.client, payeesroom.Override{Lines: []int64{line}, Method: payees.Card}))
 	require.Equal(t, money.Amount(3_150_00), tape(d.payees(2026))[payees.OtherMethod]) // 850.00 + 2,300.00
 
 	// P-4 is 1,998.00 now, P-6 is gone, P-9 is new; the rest stands.
@@ -276,7 +276,7 @@ func TestReimportIsADifference(t *testing.T) {
 	require.NoError(t, err)
 	require.Equal(t, [4]int{1, 1, 9, 1}, [4]int{c.New, c.Changed, c.Unchanged, c.Gone})
 	require.Equal(t, money.Amount(2_100_00), c.GoneLines[0].Amount)
-	_, err = d.TakeIn(d.ctx, d.who, d.client, b.ID, sheet.Taking{})
+	_, err = d.ImportFile(d.ctx, d.who, d.client, b.ID, sheet.Taking{})
 	require.Equal(t, "gone-lines", code(t, err), "whether they still count is asked")
 	d.take2(b, sheet.Taking{GoneLines: payeesroom.DropGone})
 	v := tape(d.payees(2026))

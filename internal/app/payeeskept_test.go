@@ -125,11 +125,11 @@ func TestWhatIsKeptOfAYearIsWhatItWouldBeReadAs(t *testing.T) {
 	}{
 		{"accounts mapped", func() error { d.mapped(); return nil }},
 		{"a threshold of one's own", func() error {
-			return d.SayThreshold(d.ctx, d.who, d.client, payeesroom.OwnThreshold{Year: 2026, Box: "NEC 1", Amount: ptr(money.Amount(1_000_00)), Reason: "asked for"})
+			return d.SetThreshold(d.ctx, d.who, d.client, payeesroom.OwnThreshold{Year: 2026, Box: "NEC 1", Amount: ptr(money.Amount(1_000_00)), Reason: "asked for"})
 		}},
-		{"a fund", func() error { return d.SayFund(d.ctx, d.who, d.client, fund, "card") }},
+		{"a fund", func() error { return d.SetFund(d.ctx, d.who, d.client, fund, "card") }},
 		{"a line", func() error {
-			return d.SayPaid(d.ctx, d.who, d.client, payeesroom.PaidWord{Lines: []int64{check}, Bucket: payees.NotReportable, Reason: "goods"})
+			return d.OverridePaid(d.ctx, d.who, d.client, payeesroom.Override{Lines: []int64{check}, Bucket: payees.NotReportable, Reason: "goods"})
 		}},
 		{"a name", func() error {
 			d.say("Marrow, Ida", func(f *payeesroom.PayeeFacts) { f.Name = "Marrow, Ida B" })

@@ -42,9 +42,9 @@ func TestACorrectedRegisterPostsOnlyWhatChanged(t *testing.T) {
 		require.NoError(t, d.SetPayRules(d.ctx, d.who, d.client, v.Source, payroll.PayRules{Shape: shape, TaxWith: "run", Expected: true, BankID: d.account("Estuary Bank")}))
 		first := d.post(v.ID)
 		b := d.bring("payroll-register", "fixed.csv", july15fixed)
-		_, err := d.TakeIn(d.ctx, d.who, d.client, b.ID, sheet.Taking{})
+		_, err := d.ImportFile(d.ctx, d.who, d.client, b.ID, sheet.Taking{})
 		require.ErrorContains(t, err, "take it in as its correction")
-		_, err = d.TakeIn(d.ctx, d.who, d.client, b.ID, sheet.Taking{Corrects: v.ID})
+		_, err = d.ImportFile(d.ctx, d.who, d.client, b.ID, sheet.Taking{Corrects: v.ID})
 		require.NoError(t, err)
 		p := d.payroll()
 		require.Equal(t, []string{"ready", "replaced"}, []string{p.Runs[0].State, p.Runs[1].State}, shape)
@@ -67,7 +67,7 @@ func TestACorrectedRegisterPostsOnlyWhatChanged(t *testing.T) {
 		for _, e := range d.run(0).Drift {
 			t.Fatalf("%s: still differs: %+v", shape, e)
 		}
-		require.ErrorContains(t, d.TakeBack(d.ctx, d.who, d.client, first, ""), "corrected register of this run is posted")
+		require.ErrorContains(t, d.Reverse(d.ctx, d.who, d.client, first, ""), "corrected register of this run is posted")
 		f, err := d.GetPayForms(d.ctx, d.who, d.client, 2026, 3)
 		require.NoError(t, err)
 		require.Equal(t, 1, f.Runs, "the run counts once")
@@ -76,7 +76,7 @@ func TestACorrectedRegisterPostsOnlyWhatChanged(t *testing.T) {
 			require.True(t, d.proof(key).Holds, "%s after %s", key, shape)
 		}
 		// Taken back, the first posting stands again as it was.
-		require.NoError(t, d.TakeBack(d.ctx, d.who, d.client, d.run(0).Unit, ""))
+		require.NoError(t, d.Reverse(d.ctx, d.who, d.client, d.run(0).Unit, ""))
 		require.Equal(t, money.Amount(2300_00), d.balance("Yard wages"), shape)
 	}
 }
@@ -86,7 +86,7 @@ func TestACorrectedRegisterBeforePosting(t *testing.T) {
 	v := d.run(0)
 	require.NoError(t, d.Draw(d.ctx, d.who, d.client, v.ID, payroll.SetDraw{Kind: "fee", Day: "2026-07-17", Amount: 96_40}))
 	b := d.bring("payroll-register", "fixed.csv", july15fixed)
-	_, err := d.TakeIn(d.ctx, d.who, d.client, b.ID, sheet.Taking{Corrects: v.ID})
+	_, err := d.ImportFile(d.ctx, d.who, d.client, b.ID, sheet.Taking{Corrects: v.ID})
 	require.NoError(t, err)
 	require.Len(t, d.payroll().Runs, 1)
 	n := d.run(0)
@@ -161,8 +161,8 @@ func TestTotalsOnlyAskForTheOfficersShare(t *testing.T) {
 	require.Equal(t, "the officers' share is not said", v.Words)
 	require.Len(t, v.Shares, 2)
 	part, none, much := money.Amount(2000_00), money.Amount(0), money.Amount(9999_00)
-	require.ErrorContains(t, d.SayOfficerShare(d.ctx, d.who, d.client, v.ID, []payroll.OfficerShare{{ItemID: v.Shares[0].ItemID, Said: &much}}), "between 0.00 and 4,200.00")
-	require.NoError(t, d.SayOfficerShare(d.ctx, d.who, d.client, v.ID, []payroll.OfficerShare{{ItemID: v.Shares[0].ItemID, Said: &part}, {ItemID: v.Shares[1].ItemID, Said: &none}}))
+	require.ErrorContains(t, d.SetOfficerShare(d.ctx, d.who, d.client, v.ID, []payroll.OfficerShare{{ItemID: v.Shares[0].ItemID, Said: &much}}), "between 0.00 and 4,200.00")
+	require.NoError(t, d.SetOfficerShare(d.ctx, d.who, d.client, v.ID, []payroll.OfficerShare{{ItemID: v.Shares[0].ItemID, Said: &part}, {ItemID: v.Shares[1].ItemID, Said: &none}}))
 	_, err = d.AcceptPay(d.ctx, d.who, d.client, 0.7)
 	require.NoError(t, err)
 	d.post(v.ID)
@@ -229,7 +229,7 @@ func TestAMappingChangedAfterPosting(t *testing.T) {
 		require.True(t, d.proof(key).Holds, key)
 	}
 	// A run is taken back as a whole, what changed of it too.
-	require.NoError(t, d.TakeBack(d.ctx, d.who, d.client, d.run(0).Unit, ""))
+	require.NoError(t, d.Reverse(d.ctx, d.who, d.client, d.run(0).Unit, ""))
 	require.Equal(t, money.Amount(100_00), d.balance("Premium pay"))
 	require.Equal(t, money.Amount(2200_00), d.balance("Yard wages"))
 }

@@ -72,9 +72,9 @@ func TestStatesAndLocalitiesOfWageStatements(t *testing.T) {
 	require.ErrorContains(t, say("State income tax", "Pellan"), "no state")
 	require.NoError(t, say("State income tax", "vermont"))
 	require.True(t, item("State income tax").Placed)
-	require.NoError(t, d.SayStateID(d.ctx, d.who, d.client, "Vermont", " WHT-11 "))
-	require.ErrorContains(t, d.SayStateID(d.ctx, d.who, d.client, "Pellan", "1"), "no state")
-	require.ErrorContains(t, d.SayStateID(d.ctx, d.who, d.client, "ME", "123456789012345678901"), "up to 20")
+	require.NoError(t, d.SetStateID(d.ctx, d.who, d.client, "Vermont", " WHT-11 "))
+	require.ErrorContains(t, d.SetStateID(d.ctx, d.who, d.client, "Pellan", "1"), "no state")
+	require.ErrorContains(t, d.SetStateID(d.ctx, d.who, d.client, "ME", "123456789012345678901"), "up to 20")
 	require.Contains(t, lines(forms(d.client)), "false VT 900.00 30.00 true 1 WHT-11")
 	// What was called NH is said to be of no state: Bo's pay cannot be divided then.
 	require.NoError(t, say("Regular NH", "none"))

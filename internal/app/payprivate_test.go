@@ -210,6 +210,6 @@ func TestAPayrollFileComesFromWhereTheOthersCame(t *testing.T) {
 	require.Equal(t, "bureau", none.Source)
 	_, err = d.ChangeReading(d.ctx, d.who, d.client, none.ID, sheet.Change{Settings: []sheet.Setting{{Key: "source", Value: "  "}}})
 	require.ErrorContains(t, err, "a source has a name")
-	_, err = d.TakeIn(d.ctx, d.who, d.client, d.bring("payroll-register", "july15 corrected.csv", july15fixed+"\n").ID, sheet.Taking{})
+	_, err = d.ImportFile(d.ctx, d.who, d.client, d.bring("payroll-register", "july15 corrected.csv", july15fixed+"\n").ID, sheet.Taking{})
 	require.ErrorContains(t, err, "take it in as its correction")
 }

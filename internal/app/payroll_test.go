@@ -114,7 +114,7 @@ func TestARunFromFileToForms(t *testing.T) {
 			require.True(t, d.proof(key).Holds, "%s after %s", key, shape)
 		}
 		if shape != "checks" {
-			require.NoError(t, d.TakeBack(d.ctx, d.who, d.client, unit, "another shape"))
+			require.NoError(t, d.Reverse(d.ctx, d.who, d.client, unit, "another shape"))
 			require.Zero(t, d.balance("Yard wages"), "taken back as a whole")
 		}
 	}
@@ -150,7 +150,7 @@ func TestARunFromFileToForms(t *testing.T) {
 func TestTheSameRunTwice(t *testing.T) {
 	d, b := payDesk(t)
 	again := d.bring("payroll-register", "again.csv", july15+"\n")
-	_, err := d.TakeIn(d.ctx, d.who, d.client, again.ID, sheet.Taking{})
+	_, err := d.ImportFile(d.ctx, d.who, d.client, again.ID, sheet.Taking{})
 	require.ErrorContains(t, err, "is here already, from july15.csv")
 	// Put back on the sheet, the first one makes room for the other.
 	_, err = d.PutBack(d.ctx, d.who, d.client, b.ID)
@@ -226,7 +226,7 @@ func TestDrawsFromTheStatement(t *testing.T) {
 	_, err := d.AcceptPay(d.ctx, d.who, d.client, 0.7)
 	require.NoError(t, err)
 	b := d.bring("statement", "july.csv", "Date,Description,Amount,Balance\n07/15/2026,PAYROLL NET,-2627.55,7372.45\n07/16/2026,PAYROLL TAX,-1157.90,6214.55\n07/20/2026,ROPE,-20.00,6194.55\n")
-	_, err = d.TakeIn(d.ctx, d.who, d.client, b.ID, sheet.Taking{AccountID: d.account("Estuary Bank")})
+	_, err = d.ImportFile(d.ctx, d.who, d.client, b.ID, sheet.Taking{AccountID: d.account("Estuary Bank")})
 	require.NoError(t, err)
 	v := d.run(0)
 	require.Len(t, v.Offers, 2)
@@ -291,7 +291,7 @@ func TestJoinedAndSplitDraws(t *testing.T) {
 			_, err := d.AcceptPay(d.ctx, d.who, d.client, 0.7)
 			require.NoError(t, err)
 			b := d.bring("statement", "july.csv", "Date,Description,Amount,Balance\n"+lines)
-			_, err = d.TakeIn(d.ctx, d.who, d.client, b.ID, sheet.Taking{AccountID: d.account("Estuary Bank")})
+			_, err = d.ImportFile(d.ctx, d.who, d.client, b.ID, sheet.Taking{AccountID: d.account("Estuary Bank")})
 			require.NoError(t, err)
 			v := d.run(0)
 			for _, o := range v.Offers {
@@ -338,7 +338,7 @@ Report total,,,,1000.00,62.00,14.50,62.00,14.50,923.50
 	_, err := d.AcceptPay(d.ctx, d.who, d.client, 0.7)
 	require.NoError(t, err)
 	b := d.bring("statement", "july.csv", "Date,Description,Amount,Balance\n07/15/2026,PAYROLL BOTH,-3551.05,6448.95\n07/20/2026,ROPE,-20.00,6428.95\n")
-	_, err = d.TakeIn(d.ctx, d.who, d.client, b.ID, sheet.Taking{AccountID: d.account("Estuary Bank")})
+	_, err = d.ImportFile(d.ctx, d.who, d.client, b.ID, sheet.Taking{AccountID: d.account("Estuary Bank")})
 	require.NoError(t, err)
 	ids := map[string]int64{}
 	for _, r := range d.payroll().Runs {

@@ -85,7 +85,7 @@ func TestASummaryThatFitsNoRunOfItsDayIsAsked(t *testing.T) {
 	d, _ := readyDesk(t)
 	bonus := "Pellan Payroll Bureau - run summary\nCheck date: 07/15/2026\n\nCategory,Item,Amount\nEarnings,Bonus,1000.00\nTaxes withheld,Federal income tax,220.00\nTaxes withheld,Social security,62.00\nNet,Net pay,718.00\n"
 	b := d.bring("payroll-register", "bonus.csv", bonus)
-	_, err := d.TakeIn(d.ctx, d.who, d.client, b.ID, sheet.Taking{})
+	_, err := d.ImportFile(d.ctx, d.who, d.client, b.ID, sheet.Taking{})
 	require.Equal(t, "which-run", code(t, err))
 	ask := detail(t, err).(payroll.WhichRun)
 	require.Len(t, ask.Runs, 1)
@@ -111,7 +111,7 @@ func TestASummaryThatFitsNoRunOfItsDayIsAsked(t *testing.T) {
 	e.take2(e.bring("payroll-register", "bonus.csv", bonus), sheet.Taking{Joins: e.run(0).ID})
 	require.Len(t, e.payroll().Runs, 1)
 	require.False(t, e.tie(e.run(0), "summary").Holds)
-	_, err = e.TakeIn(e.ctx, e.who, e.client, e.bring("payroll-register", "again.csv", bonus+"\n").ID, sheet.Taking{Joins: 999_999})
+	_, err = e.ImportFile(e.ctx, e.who, e.client, e.bring("payroll-register", "again.csv", bonus+"\n").ID, sheet.Taking{Joins: 999_999})
 	require.Equal(t, "no-such-run", code(t, err))
 }
 
@@ -139,7 +139,7 @@ func TestASummaryThatFitsTwoRunsIsAsked(t *testing.T) {
 	d.take2(b, sheet.Taking{})
 	require.Len(t, d.payroll().Runs, 2)
 	s := d.bring("payroll-register", "page.csv", julySummary)
-	_, err := d.TakeIn(d.ctx, d.who, d.client, s.ID, sheet.Taking{})
+	_, err := d.ImportFile(d.ctx, d.who, d.client, s.ID, sheet.Taking{})
 	require.Equal(t, "which-run", code(t, err))
 	require.ErrorContains(t, err, "fits more than one run")
 	require.Len(t, detail(t, err).(payroll.WhichRun).Runs, 2)

@@ -184,7 +184,7 @@ func TestARemittanceOfTheBankClearsItsLiability(t *testing.T) {
 			id = x.ID
 		}
 	}
-	require.NoError(t, d.SayBill(d.ctx, d.who, d.client, id, payrollroom.BillSaid{Party: o.Words, Day: o.Day, Month: o.Month, EmployeeItem: o.ItemID, FromAccount: d.account("Estuary Bank")}))
+	require.NoError(t, d.CorrectBill(d.ctx, d.who, d.client, id, payrollroom.BillFacts{Party: o.Words, Day: o.Day, Month: o.Month, EmployeeItem: o.ItemID, FromAccount: d.account("Estuary Bank")}))
 	_, err = d.PostBill(d.ctx, d.who, d.client, id)
 	require.NoError(t, err)
 	require.Equal(t, "Nothing is left.", owed().Words)

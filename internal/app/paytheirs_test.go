@@ -62,10 +62,10 @@ func TestTheProvidersFormsFromAFile(t *testing.T) {
 	require.Equal(t, []any{"q3.csv", b.ID, 3}, []any{x.TheirsFrom, x.TheirsBatch, x.TheirsRecord})
 
 	wrong := d.bring("payroll-forms", "wrong.csv", "Form,Tax year,Quarter,Line,Amount\n941,2026,3,3,5.00\n941,2026,3,99,5.00\n")
-	_, err := d.TakeIn(d.ctx, d.who, d.client, wrong.ID, sheet.Taking{})
+	_, err := d.ImportFile(d.ctx, d.who, d.client, wrong.ID, sheet.Taking{})
 	require.ErrorContains(t, err, `wrong.csv, row 3: Form 941 of 2026 has no "99"`)
 	old := d.bring("payroll-forms", "old.csv", "Form,Tax year,Box,Amount\nW-2,2031,1,5.00\n")
-	_, err = d.TakeIn(d.ctx, d.who, d.client, old.ID, sheet.Taking{})
+	_, err = d.ImportFile(d.ctx, d.who, d.client, old.ID, sheet.Taking{})
 	require.ErrorContains(t, err, "the rulebook has no figures of 2031")
 
 	// Typed over, the figure is typed; the file put back, it stays.
@@ -132,7 +132,7 @@ func TestTheProvidersFormW2ByEmployee(t *testing.T) {
 		"Form W-2, 2026\nEmployee,Employee no,Box,Amount\n\"AMES, ANN\",2,2,80.00\n":         "row 3: number 2 and the name “AMES, ANN” are two employees",
 	} {
 		wrong := d.bring("payroll-forms", "wrong.csv", text)
-		_, err := d.TakeIn(d.ctx, d.who, d.client, wrong.ID, sheet.Taking{})
+		_, err := d.ImportFile(d.ctx, d.who, d.client, wrong.ID, sheet.Taking{})
 		require.ErrorContains(t, err, words)
 	}
 	for _, p := range forms().People {
@@ -165,7 +165,7 @@ func TestTheProvidersFormsARowEach(t *testing.T) {
 	d, _ := payDesk(t)
 	text := "Form W-2, 2026\nEmployee,Employee no,SSN,Box 1 Wages,Box 2,Box 4,Box 12a code,Box 12a amount\n\"AMES, ANN\",1,123-45-6789,1000.00,80.00,62.00,,\n\"BIRD, BO\",2,123-45-6780,1300.00,120.00,80.60,TT,33.33\n\"COLE, CY\",3,123-45-6781,2000.00,300.00,124.00,,\nTotal,,,4300.00,501.00,266.60,,33.33\n"
 	wrong := d.bring("payroll-forms", "wrong.csv", strings.Replace(text, "TT,33.33", "QQQ,33.33", 1))
-	_, err := d.TakeIn(d.ctx, d.who, d.client, wrong.ID, sheet.Taking{})
+	_, err := d.ImportFile(d.ctx, d.who, d.client, wrong.ID, sheet.Taking{})
 	require.ErrorContains(t, err, `wrong.csv, row 4: Form W-2 of 2026 has no "12QQQ"`)
 	b := d.bring("payroll-forms", "w2.csv", strings.Replace(text, "Total,,,4300.00,501.00,266.60,,33.33", "Total,,,4300.00,501.00,266.60,TT,33.33", 1))
 	d.take(b)

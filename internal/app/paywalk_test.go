@@ -54,7 +54,7 @@ func (w *payWalk) takeRunBack() {
 		w.act("  it is a correction that is not posted")
 		return
 	}
-	if w.words(w.TakeBack(w.ctx, w.who, w.client, v.Unit, "look again")) {
+	if w.words(w.Reverse(w.ctx, w.who, w.client, v.Unit, "look again")) {
 		return
 	}
 	run.posted = nil

@@ -137,7 +137,7 @@ func TestABillThatDoesNotAddUpIsHeld(t *testing.T) {
 	require.True(t, found)
 	d.take(d.bring("pay-bill", "one.csv", carrierBill))
 	again := d.bring("pay-bill", "again.csv", carrierBill+"\n")
-	_, err := d.TakeIn(d.ctx, d.who, d.client, again.ID, sheet.Taking{})
+	_, err := d.ImportFile(d.ctx, d.who, d.client, again.ID, sheet.Taking{})
 	require.ErrorContains(t, err, "is here already, from one.csv")
 }
 
@@ -196,10 +196,10 @@ func TestATypedRun(t *testing.T) {
 func TestARunIsToldWhatItsFileDoesNotSay(t *testing.T) {
 	d, _ := readyDesk(t)
 	first := d.run(0)
-	say := func(s payroll.RunSaid) error { return d.SayRun(d.ctx, d.who, d.client, first.ID, s) }
-	require.ErrorContains(t, say(payroll.RunSaid{Check: "15 July"}), "is not a date")
-	require.ErrorContains(t, say(payroll.RunSaid{From: "2026-07-16"}), "before it begins")
-	require.NoError(t, say(payroll.RunSaid{Check: "2026-07-17", Kind: "bonus"}))
+	say := func(s payroll.RunFacts) error { return d.CorrectRun(d.ctx, d.who, d.client, first.ID, s) }
+	require.ErrorContains(t, say(payroll.RunFacts{Check: "15 July"}), "is not a date")
+	require.ErrorContains(t, say(payroll.RunFacts{From: "2026-07-16"}), "before it begins")
+	require.NoError(t, say(payroll.RunFacts{Check: "2026-07-17", Kind: "bonus"}))
 	v := d.run(0)
 	require.Equal(t, "2026-07-17", v.Check)
 	require.Equal(t, "bonus", v.Kind)
@@ -217,11 +217,11 @@ func TestARunIsToldWhatItsFileDoesNotSay(t *testing.T) {
 	require.Equal(t, "no check date", later.Words)
 	_, err := d.PostRun(d.ctx, d.who, d.client, later.ID)
 	require.ErrorContains(t, err, "does not say its check date")
-	err = d.SayRun(d.ctx, d.who, d.client, later.ID, payroll.RunSaid{Check: "2026-07-17", From: "2026-07-01", To: "2026-07-15", Kind: "bonus"})
+	err = d.CorrectRun(d.ctx, d.who, d.client, later.ID, payroll.RunFacts{Check: "2026-07-17", From: "2026-07-01", To: "2026-07-15", Kind: "bonus"})
 	require.ErrorContains(t, err, "is here already, from july15.csv")
-	require.NoError(t, d.SayRun(d.ctx, d.who, d.client, later.ID, payroll.RunSaid{Check: "2026-07-31"}))
+	require.NoError(t, d.CorrectRun(d.ctx, d.who, d.client, later.ID, payroll.RunFacts{Check: "2026-07-31"}))
 	d.post(later.ID)
-	require.ErrorContains(t, d.SayRun(d.ctx, d.who, d.client, later.ID, payroll.RunSaid{Kind: "regular"}), "posted")
+	require.ErrorContains(t, d.CorrectRun(d.ctx, d.who, d.client, later.ID, payroll.RunFacts{Kind: "regular"}), "posted")
 }
 
 // What payroll posted goes through the bundle with its rows and proofs.

@@ -98,7 +98,7 @@ func (w *providerWalk) correction() {
 		return b.State == "sheet" && b.Name == fmt.Sprintf("run run-%s, revision %d.csv", day, x.seen)
 	})
 	require.GreaterOrEqual(w.t, at, 0, w.story())
-	_, err = w.TakeIn(w.ctx, w.who, w.client, bs[at].ID, sheetroom.Taking{Corrects: w.find(day)})
+	_, err = w.ImportFile(w.ctx, w.who, w.client, bs[at].ID, sheetroom.Taking{Corrects: w.find(day)})
 	require.NoError(w.t, err, w.story())
 	w.pending = slices.Delete(w.pending, k, k+1)
 	x.here = x.seen
@@ -141,7 +141,7 @@ func (w *providerWalk) takeBack() {
 		return
 	}
 	w.act("take %s back", day)
-	require.NoError(w.t, w.TakeBack(w.ctx, w.who, w.client, v.Unit, "look again"), w.story())
+	require.NoError(w.t, w.Reverse(w.ctx, w.who, w.client, v.Unit, "look again"), w.story())
 	x.posted = x.posted[:len(x.posted)-1]
 }
 

@@ -33,7 +33,7 @@ func TestRotatedKey(t *testing.T) {
 	_, _, err := d.AskW9(d.ctx, d.who, d.client, []int64{ida.ID})
 	require.NoError(t, err)
 
-	_, err = d.AttachPaper(d.ctx, d.who, d.client, b.ID, "paid.pdf", []byte("%PDF-1.7 the paper"))
+	_, err = d.Attach(d.ctx, d.who, d.client, b.ID, "paid.pdf", []byte("%PDF-1.7 the paper"))
 	require.NoError(t, err)
 
 	old, err := vault.New(make([]byte, 32))

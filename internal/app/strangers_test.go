@@ -31,7 +31,7 @@ func TestAFileIsSeenToBeWhatItIs(t *testing.T) {
 	require.Equal(t, "wrong-kind", wrong.Reading.Findings[0].Code)
 	require.NotNil(t, wrong.Reading.Recognized)
 	require.EqualValues(t, "trial-balance", wrong.Reading.Recognized.As)
-	_, err = d.TakeIn(d.ctx, d.who, d.client, wrong.ID, sheet.Taking{})
+	_, err = d.ImportFile(d.ctx, d.who, d.client, wrong.ID, sheet.Taking{})
 	require.Equal(t, "answer-first", code(t, err), "it is not imported as a chart without a word")
 
 	right := d.answer(wrong, "as", "trial-balance")
@@ -123,7 +123,7 @@ func TestAListThatDoesNotSayOfWhom(t *testing.T) {
 		keys = append(keys, q.Key)
 	}
 	require.Equal(t, []string{"party_kind"}, keys)
-	_, err := d.TakeIn(d.ctx, d.who, d.client, b.ID, sheet.Taking{})
+	_, err := d.ImportFile(d.ctx, d.who, d.client, b.ID, sheet.Taking{})
 	require.Equal(t, "answer-first", code(t, err))
 	b = d.answer(b, "party_kind", "vendor")
 	require.Empty(t, b.Reading.Questions)
@@ -231,7 +231,7 @@ func TestACrosswalkOfVendorsSettlesTheirNames(t *testing.T) {
 	}
 	require.Empty(t, answers())
 	wrong := d.bring("crosswalk", "wrong.csv", "Old vendor,New vendor\nLumber people,Timber & Sons LLC\n3 Rivers,Four Rivers\n")
-	_, err := d.TakeIn(d.ctx, d.who, d.client, wrong.ID, sheet.Taking{})
+	_, err := d.ImportFile(d.ctx, d.who, d.client, wrong.ID, sheet.Taking{})
 	require.Equal(t, "no-new-name", code(t, err))
 	require.ErrorContains(t, err, "row 3")
 	require.Empty(t, answers(), "nothing is half done")

@@ -51,7 +51,7 @@ func TestALongListIsStoredWhileItIsRead(t *testing.T) {
 	for _, after := range []time.Duration{0, 10 * time.Millisecond, 60 * time.Millisecond} {
 		ctx, cancel := context.WithCancel(d.ctx)
 		time.AfterFunc(after, cancel)
-		_, err = d.TakeIn(ctx, d.who, d.client, again.ID, sheet.Taking{})
+		_, err = d.ImportFile(ctx, d.who, d.client, again.ID, sheet.Taking{})
 		cancel()
 		if err == nil {
 			break

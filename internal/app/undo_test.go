@@ -250,11 +250,11 @@ func TestConfirmedMethodsAreTakenBack(t *testing.T) {
 		return n
 	}
 	require.Equal(t, 2, offered())
-	lines, err := d.TakeMethods(d.ctx, d.who, d.client, "check")
+	lines, err := d.AcceptMethods(d.ctx, d.who, d.client, "check")
 	require.NoError(t, err)
 	require.Len(t, lines, 2)
 	require.Zero(t, offered())
-	require.NoError(t, d.SayPaid(d.ctx, d.who, d.client, payees.PaidWord{Lines: lines[:1], Method: "card"}))
+	require.NoError(t, d.OverridePaid(d.ctx, d.who, d.client, payees.Override{Lines: lines[:1], Method: "card"}))
 	n, err := d.UndoMethods(d.ctx, d.who, d.client, "check", lines)
 	require.NoError(t, err)
 	require.Equal(t, 1, n)

@@ -93,7 +93,7 @@ func (d *desk) canFile() {
 	c.LegalName, c.Address, c.Telephone = "Heron Slip Boatyard LLC", "4 Slip Lane, Pellan Reach", "555-0142"
 	_, err = d.ChangeClient(d.ctx, d.who, d.client, c.Facts, was)
 	require.NoError(d.t, err)
-	require.NoError(d.t, d.SayClientTaxID(d.ctx, d.who, d.client, "31-2345670"))
+	require.NoError(d.t, d.SetClientTaxID(d.ctx, d.who, d.client, "31-2345670"))
 }
 
 // Payees go through the bundle with every word that was said on them: the copy has the
@@ -110,13 +110,13 @@ func TestPayeesInTheBundle(t *testing.T) {
 	ida, ada := d.payee("Marrow, Ida", 2026), d.payee("Ness, Ada", 2026)
 	require.NoError(t, d.JoinPayees(d.ctx, d.who, d.client, []int64{ida.ID, ada.ID}))
 	require.NoError(t, d.adjust(ida.ID, payeesroom.Adjustment{Year: 2026, Box: "NEC 1", To: "MISC 1", Amount: 100_00, Reason: "the slip is rent"}))
-	require.NoError(t, d.SayThreshold(d.ctx, d.who, d.client, payeesroom.OwnThreshold{Year: 2026, Box: "MISC 1", Amount: ptr(money.Amount(50_00)), Reason: "asked for"}))
+	require.NoError(t, d.SetThreshold(d.ctx, d.who, d.client, payeesroom.OwnThreshold{Year: 2026, Box: "MISC 1", Amount: ptr(money.Amount(50_00)), Reason: "asked for"}))
 	none, err := d.GetPayee(d.ctx, d.who, d.client, 0, 2026)
 	require.NoError(t, err)
-	require.NoError(t, d.SayPaid(d.ctx, d.who, d.client, payeesroom.PaidWord{Lines: []int64{none.Lines[0].ID}, Bucket: payees.NotReportable, Reason: "a shackle"}))
+	require.NoError(t, d.OverridePaid(d.ctx, d.who, d.client, payeesroom.Override{Lines: []int64{none.Lines[0].ID}, Bucket: payees.NotReportable, Reason: "a shackle"}))
 	for _, f := range d.payees(2026).Funds {
 		if strings.HasPrefix(f.Name, "1010") {
-			require.NoError(t, d.SayFund(d.ctx, d.who, d.client, f.LabelID, "bank"))
+			require.NoError(t, d.SetFund(d.ctx, d.who, d.client, f.LabelID, "bank"))
 		}
 	}
 	_, _, err = d.AskW9(d.ctx, d.who, d.client, []int64{d.payee("Bell Electric", 2026).ID})
@@ -216,7 +216,7 @@ func TestPayrollInTheBundle(t *testing.T) {
 		require.NoError(t, err)
 		_, err = d.PostBill(d.ctx, d.who, d.client, bills[0].ID)
 		require.NoError(t, err)
-		_, err = d.AttachPaper(d.ctx, d.who, d.client, b.ID, "bill.pdf", []byte("%PDF-1.7\nthe bill"))
+		_, err = d.Attach(d.ctx, d.who, d.client, b.ID, "bill.pdf", []byte("%PDF-1.7\nthe bill"))
 		require.NoError(t, err)
 		a := money.Amount(499_00)
 		require.NoError(t, d.SayForm(d.ctx, d.who, d.client, payroll.FormFigure{Form: "941", Year: 2026, Quarter: 3, Box: "3", Amount: &a}))
@@ -285,10 +285,10 @@ func TestPayrollInTheBundle(t *testing.T) {
 		require.NoError(t, err)
 		for _, x := range ps {
 			if x.Purpose == "pay-bill" {
-				kept, err := d.Papers(d.ctx, d.who, d.client, x.ID)
+				kept, err := d.Attachments(d.ctx, d.who, d.client, x.ID)
 				require.NoError(t, err)
 				require.Len(t, kept, 1)
-				_, _, data, err := d.GetPaper(d.ctx, d.who, d.client, x.ID, kept[0].ID)
+				_, _, data, err := d.GetAttachment(d.ctx, d.who, d.client, x.ID, kept[0].ID)
 				require.NoError(t, err)
 				require.Equal(t, "%PDF-1.7\nthe bill", string(data))
 			}

@@ -49,14 +49,14 @@ func registerImporters() {
 		},
 		Undo: func(t *act.Tx, batch int64) error { return openings.BankBack(t, batch) },
 	}, table.AsUncleared, table.AsStatement)
-	sheet.Register(sheet.Importer{Apply: func(t *act.Tx, in sheet.Import) error { return payroll.TakeBill(t, in.Batch, in.Reading, in.Rows) }}, table.AsPayBill)
+	sheet.Register(sheet.Importer{Apply: func(t *act.Tx, in sheet.Import) error { return payroll.ImportBill(t, in.Batch, in.Reading, in.Rows) }}, table.AsPayBill)
 	sheet.Register(sheet.Importer{
-		Apply: func(t *act.Tx, in sheet.Import) error { return payroll.TakeForms(t, in.Batch, in.Rows) },
+		Apply: func(t *act.Tx, in sheet.Import) error { return payroll.ImportForms(t, in.Batch, in.Rows) },
 		Undo:  func(t *act.Tx, batch int64) error { return payroll.FormsBack(t, batch) },
 	}, table.AsForms)
 	run := sheet.Importer{
 		Apply: func(t *act.Tx, in sheet.Import) error {
-			return payroll.TakeRegister(t, in.Batch, in.Reading, in.Rows, in.How)
+			return payroll.ImportRegister(t, in.Batch, in.Reading, in.Rows, in.How)
 		},
 		Undo: func(t *act.Tx, batch int64) error { return payroll.SummaryBack(t, batch) },
 	}
@@ -65,7 +65,7 @@ func registerImporters() {
 	sheet.Register(run, table.AsRegister)
 	sheet.Register(sheet.Importer{
 		Apply: func(t *act.Tx, in sheet.Import) error {
-			return payees.TakePayments(t, in.Batch, in.Rows, in.How.GoneLines)
+			return payees.ImportPayments(t, in.Batch, in.Rows, in.How.GoneLines)
 		},
 		Undo: func(t *act.Tx, batch int64) error { return payees.PaidBack(t, batch) },
 	}, table.AsPayments, table.AsPrior)

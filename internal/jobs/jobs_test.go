@@ -73,7 +73,7 @@ func ready(t *testing.T, dsn string) *desk {
 	d.client = c.ID
 	b, err := d.Receive(ctx, d.who, d.client, "open-invoices", "", "i.csv", []byte("Customer,No,Date,Due,Open\nAlder,1,06/01/2026,06/30/2026,64.80\nAlder,2,06/01/2026,06/30/2026,10.00\n"))
 	require.NoError(t, err)
-	b, err = d.TakeIn(ctx, d.who, d.client, b.ID, sheet.Taking{})
+	b, err = d.ImportFile(ctx, d.who, d.client, b.ID, sheet.Taking{})
 	require.NoError(t, err)
 	d.batch = b.ID
 	needs, err := d.PartyNeeds(ctx, d.who, d.client)

@@ -119,7 +119,7 @@ func (r *Runner) file(p *Plan, f *File, take bool) (string, error) {
 		}
 		how["joins"] = run
 	}
-	if err := r.call("POST", r.at("/batches/%d/take-in", b.ID), how, &b); err != nil {
+	if err := r.call("POST", r.at("/batches/%d/import", b.ID), how, &b); err != nil {
 		return "", err
 	}
 	r.rack = nil

@@ -25,12 +25,13 @@ type Plan struct {
 	Client map[string]any `yaml:"client"`
 	Acts   []Act          `yaml:"acts"`
 	dir    string
+	former []string
 }
 
 // Act is one step; exactly one of its fields is given.
 type Act struct {
-	Bring     *File      `yaml:"bring"`
-	TakeIn    *File      `yaml:"take-in"`
+	Receive   *File      `yaml:"receive"` // to the sheet only
+	Import    *File      `yaml:"import"`
 	Account   *Account   `yaml:"account"`
 	Bind      *Bind      `yaml:"bind"`
 	LeaveOut  *Bind      `yaml:"leave-out"`
@@ -66,6 +67,10 @@ type Act struct {
 	Merge       *Merge         `yaml:"merge"`
 	Bill        *BillWord      `yaml:"bill"`
 	Run         *RunWord       `yaml:"run"`
+
+	// Names of before, which this version still takes.
+	Bring  *File `yaml:"bring"`
+	TakeIn *File `yaml:"take-in"`
 }
 
 // Settle says who outside customers and vendors are: one as a known party, all
@@ -159,7 +164,16 @@ func Load(path string) (*Plan, error) {
 	if p.Client["name"] == nil {
 		return nil, fmt.Errorf("%s: client: name is missing", path)
 	}
-	for i, a := range p.Acts {
+	for i := range p.Acts {
+		a := &p.Acts[i]
+		if a.Bring != nil && a.Receive == nil {
+			a.Receive, a.Bring = a.Bring, nil
+			p.former = append(p.former, fmt.Sprintf("act %d: “bring” is now “receive”; the old name still works in this version", i+1))
+		}
+		if a.TakeIn != nil && a.Import == nil {
+			a.Import, a.TakeIn = a.TakeIn, nil
+			p.former = append(p.former, fmt.Sprintf("act %d: “take-in” is now “import”; the old name still works in this version", i+1))
+		}
 		if _, err := a.name(); err != nil {
 			return nil, fmt.Errorf("%s: act %d: %w", path, i+1, err)
 		}
@@ -167,10 +181,13 @@ func Load(path string) (*Plan, error) {
 	return p, nil
 }
 
+// Warnings says which acts stand under a name of before, and what they are called now.
+func (p *Plan) Warnings() []string { return p.former }
+
 func (a Act) name() (string, error) {
 	var names []string
 	for n, on := range map[string]bool{
-		"bring": a.Bring != nil, "take-in": a.TakeIn != nil, "account": a.Account != nil, "bind": a.Bind != nil, "leave-out": a.LeaveOut != nil, "accept": a.Accept != nil, "settle": a.Settle != nil, "role": a.Role != nil, "statement-balance": a.Balance != nil, "choose": a.Choose != nil, "sign-off": a.SignOff != "", "post": a.Post != "", "expect": a.Expect != nil,
+		"receive": a.Receive != nil, "import": a.Import != nil, "account": a.Account != nil, "bind": a.Bind != nil, "leave-out": a.LeaveOut != nil, "accept": a.Accept != nil, "settle": a.Settle != nil, "role": a.Role != nil, "statement-balance": a.Balance != nil, "choose": a.Choose != nil, "sign-off": a.SignOff != "", "post": a.Post != "", "expect": a.Expect != nil,
 		"pay-rules": a.PayRules != nil, "pay-item": a.PayItem != nil, "pay-bind": a.PayBind != nil, "pay-accept": a.PayAccept != 0, "draw": a.Draw != nil, "post-run": a.PostRun != "", "post-bill": a.PostBill != "",
 		"box": a.Box != nil, "box-accept": a.BoxAccept != 0, "payee": a.Payee != nil, "fund": a.Fund != nil, "methods": a.Methods != "", "adjust": a.Adjust != nil, "client-tax-id": a.TaxID != "",
 		"split": a.Split != nil, "reverse": a.Reverse != nil, "reverse-gone": a.ReverseGone != nil, "mend": a.Mend != nil, "accept-proof": a.AcceptProof != nil, "uncleared": a.Uncleared != nil, "merge": a.Merge != nil, "bill": a.Bill != nil, "run": a.Run != nil,
@@ -205,6 +222,9 @@ func (r *Runner) Run(p *Plan) error {
 		r.HTTP = http.DefaultClient
 	}
 	r.client, r.rack = 0, nil
+	for _, w := range p.Warnings() {
+		_, _ = fmt.Fprintln(r.Out, "warning:", w)
+	}
 	if err := r.doClient(p.Client); err != nil {
 		return fmt.Errorf("client: %w", err)
 	}
@@ -225,14 +245,14 @@ func (r *Runner) Run(p *Plan) error {
 }
 
 func (r *Runner) act(p *Plan, a Act) (string, error) {
-	if r.DryRun && r.client == 0 && a.Bring == nil && a.TakeIn == nil {
+	if r.DryRun && r.client == 0 && a.Receive == nil && a.Import == nil {
 		return "would follow once the client is made", nil
 	}
 	switch {
-	case a.Bring != nil:
-		return r.file(p, a.Bring, false)
-	case a.TakeIn != nil:
-		return r.file(p, a.TakeIn, true)
+	case a.Receive != nil:
+		return r.file(p, a.Receive, false)
+	case a.Import != nil:
+		return r.file(p, a.Import, true)
 	case a.Account != nil:
 		return r.account(a.Account)
 	case a.Bind != nil:

@@ -98,7 +98,7 @@ func TestStopsAtTheFirstFailingAct(t *testing.T) {
 	for text, why := range map[string]string{
 		head + "  - account: {number: \"1\", name: A, kind: asset}\n  - bind: {label: nobody, to: A}\n  - account: {number: \"2\", name: B, kind: asset}\n": "act 2, bind: no old account is called \"nobody\"",
 		head + "  - expect: {proof: ledger-balances, left: \"5.00\"}\n":                                                                                     "left is 0.00, expected 5.00",
-		head + "  - take-in: {file: missing.csv, as: chart}\n":                                                                                              "act 1, take-in",
+		head + "  - import: {file: missing.csv, as: chart}\n":                                                                                               "act 1, take-in",
 		head + "  - post: opening\n":                    "no trial balance was taken in yet",
 		head + "  - account: {name: C, kind: widget}\n": "\"widget\" is not a kind",
 	} {
@@ -112,7 +112,7 @@ func TestPlansThatCannotBeRead(t *testing.T) {
 	for text, why := range map[string]string{
 		"plan: 2\nclient: {name: X}\n":                             "plan: 2 is not a version",
 		"plan: 1\nclient: {}\n":                                    "name is missing",
-		head + "  - bnid: {label: a, to: b}\n":                     "line 4: “bnid” is no act; did you mean bind? Known are bring, take-in,",
+		head + "  - bnid: {label: a, to: b}\n":                     "line 4: “bnid” is no act; did you mean bind? Known are receive, import,",
 		head + "  - {post: opening, accept: {above: 1}}\n":         "exactly one thing",
 		"plan: 1\nclient: {name: X}\nacts: [{bind: {lable: x}}]\n": "“lable” is no word of bind; did you mean label?",
 	} {
@@ -145,7 +145,7 @@ func TestSchema(t *testing.T) {
 	}
 	files, err := filepath.Glob("../../demo/*/plan.yaml")
 	require.NoError(t, err)
-	require.Len(t, files, 3)
+	require.Len(t, files, 4)
 	for _, f := range files {
 		b, err := os.ReadFile(f)
 		require.NoError(t, err)
@@ -206,18 +206,18 @@ func TestPayrollByPlan(t *testing.T) {
 		err = r.Run(p)
 		return out.String(), err
 	}
-	acts := `  - take-in: {file: chart.csv, as: chart}
+	acts := `  - import: {file: chart.csv, as: chart}
   - role: {role: wages, account: "6010"}
   - role: {role: payroll tax liability, account: "2200"}
   - role: {role: employer benefits, account: "6040"}
-  - take-in: {file: register.csv, as: payroll-register, source: bureau}
+  - import: {file: register.csv, as: payroll-register, source: bureau}
   - pay-rules: {shape: draws, tax-with: run, bank: "1010", payee: The Bureau, after: 2}
   - pay-bind: {item: Health plan, facet: liability, to: "2260"}
   - pay-bind: {item: Health plan share, facet: liability, to: "2260"}
   - pay-accept: 0.5
   - draw: {run: "2026-07-31", kind: fee, day: "2026-07-31", amount: "12.50"}
   - post-run: "2026-07-31"
-  - take-in: {file: bill.csv, as: pay-bill, source: bureau}
+  - import: {file: bill.csv, as: pay-bill, source: bureau}
   - post-bill: L-9
   - expect: {proof: pay-owed, holds: true}
   - expect: {proof: pay-share, holds: true}
@@ -246,7 +246,7 @@ func TestPayrollByPlan(t *testing.T) {
 func TestALookReadsTheFiles(t *testing.T) {
 	dir := t.TempDir()
 	require.NoError(t, os.WriteFile(filepath.Join(dir, "tb.csv"), []byte("No,Account,Debit,Credit\n1,Bank,100.00,\n2,Cash,1O.00,\n3,Capital,,110.00\n"), 0o600))
-	text := head + "  - account: {number: \"1\", name: Bank, kind: asset}\n  - take-in: {file: tb.csv, as: trial-balance}\n"
+	text := head + "  - account: {number: \"1\", name: Bank, kind: asset}\n  - import: {file: tb.csv, as: trial-balance}\n"
 	require.NoError(t, os.WriteFile(filepath.Join(dir, "plan.yaml"), []byte(text), 0o600))
 	r := runner(t)
 	var out bytes.Buffer
@@ -271,7 +271,7 @@ func TestAnAfterthoughtIsSaid(t *testing.T) {
 	r := runner(t)
 	require.NoError(t, os.WriteFile(filepath.Join(dir, "tb.csv"), []byte("No,Account,Debit,Credit\n1,Bank,100.00,\n2,Cash,1O.00,\n3,Capital,,110.00\n"), 0o600))
 	run := func(file string) string {
-		require.NoError(t, os.WriteFile(filepath.Join(dir, "plan.yaml"), []byte(head+"  - take-in: {file: tb.csv, as: trial-balance"+file+"}\n"), 0o600))
+		require.NoError(t, os.WriteFile(filepath.Join(dir, "plan.yaml"), []byte(head+"  - import: {file: tb.csv, as: trial-balance"+file+"}\n"), 0o600))
 		p, err := plan.Load(filepath.Join(dir, "plan.yaml"))
 		require.NoError(t, err)
 		var out bytes.Buffer
@@ -285,4 +285,16 @@ func TestAnAfterthoughtIsSaid(t *testing.T) {
 	require.Contains(t, run(""), "tb.csv is imported already\n")
 	again := run(", cells: {C3: \"10.00\"}, rows: {4: note}, settings: {sign: normal}, confirm: [out-of-balance]")
 	require.Contains(t, again, "not applied, since its reading is frozen: confirm out-of-balance, cell C3, row 4, setting sign")
+}
+
+// Names of before are still taken, and say what they are called now.
+func TestFormerNamesOfActs(t *testing.T) {
+	file := t.TempDir() + "/plan.yaml"
+	require.NoError(t, os.WriteFile(file, []byte("plan: 1\nclient:\n  name: A\nacts:\n  - take-in: {file: a.csv, as: chart}\n  - bring: {file: b.csv, as: chart}\n  - import: {file: c.csv, as: chart}\n"), 0o600))
+	p, err := plan.Load(file)
+	require.NoError(t, err)
+	require.Equal(t, "a.csv", p.Acts[0].Import.File)
+	require.Equal(t, "b.csv", p.Acts[1].Receive.File)
+	require.Nil(t, p.Acts[0].TakeIn)
+	require.Equal(t, []string{"act 1: “take-in” is now “import”; the old name still works in this version", "act 2: “bring” is now “receive”; the old name still works in this version"}, p.Warnings())
 }

@@ -52,7 +52,7 @@ func (r *Runner) reverse(x *Reverse) (string, error) {
 		return "would reverse " + x.What, nil
 	}
 	r.rack = nil
-	return "reversed " + x.What, r.call("POST", r.at("/units/%d/take-back", id), map[string]string{"note": x.Note}, nil)
+	return "reversed " + x.What, r.call("POST", r.at("/units/%d/reverse", id), map[string]string{"note": x.Note}, nil)
 }
 
 // unitOf finds what stands posted of something, 0 if nothing does.

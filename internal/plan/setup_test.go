@@ -43,8 +43,8 @@ var openingFiles = map[string]string{
 // difference stand: each by a plan, and each left alone the second time.
 func TestASetUpByPlanAlone(t *testing.T) {
 	run, r := planned(t, openingFiles)
-	acts := `  - take-in: {file: chart.csv, as: chart}
-  - take-in: {file: tb.csv, as: trial-balance}
+	acts := `  - import: {file: chart.csv, as: chart}
+  - import: {file: tb.csv, as: trial-balance}
   - bind: {label: "1", to: "1010"}
   - bind: {label: "2", to: "1200"}
   - bind: {label: "4", to: "3000"}
@@ -54,7 +54,7 @@ func TestASetUpByPlanAlone(t *testing.T) {
   - uncleared: {account: "1010", kind: check, day: "2026-06-20", number: "2201", payee: Timber, amount: "80.00"}
   - statement-balance: {account: "1010", balance: "1070.00"}
   - accept-proof: {proof: bank-1010, reason: the bank took ten dollars too much}
-  - take-in: {file: items.csv, as: open-invoices}
+  - import: {file: items.csv, as: open-invoices}
   - settle: {make: ["*"]}
   - post: open-invoices
 `
@@ -71,7 +71,7 @@ func TestASetUpByPlanAlone(t *testing.T) {
 	require.Contains(t, out, "bank-1010 stands")
 
 	// Birch paid meanwhile: gone from the newer list, reversed only where that is said.
-	out, err = run("  - take-in: {file: items2.csv, as: open-invoices}\n  - reverse-gone: {list: open-invoices, numbers: [\"7\"]}\n")
+	out, err = run("  - import: {file: items2.csv, as: open-invoices}\n  - reverse-gone: {list: open-invoices, numbers: [\"7\"]}\n")
 	require.NoError(t, err, out)
 	require.Contains(t, out, "nothing posted is gone")
 	out, err = run("  - reverse-gone: {list: open-invoices}\n")
@@ -120,14 +120,14 @@ func TestPayrollAnswersByPlan(t *testing.T) {
 		"summary.csv": "Provider: The Bureau\nPay period: 07/01/2026 to 07/15/2026\nCheck date: 07/15/2026\nCategory,Item,Amount\nEarnings,Regular,1000.00\nDeductions,Health plan,60.00\nEmployer contributions,Health plan share,140.00\nNet,Net pay,940.00\n",
 		"bill.csv":    "Larkmead\nInvoice no: L-9\nInvoice date: 07/31/2026\nCoverage month: July 2026\nMember,Premium\nAnn Ames,200.00\nTotal,200.00\n",
 	})
-	acts := `  - take-in: {file: chart.csv, as: chart}
+	acts := `  - import: {file: chart.csv, as: chart}
   - role: {role: wages, account: "6010"}
   - role: {role: officer pay, account: "6000"}
   - role: {role: employer benefits, account: "6040"}
-  - take-in: {file: summary.csv, as: payroll-register, source: bureau, joins: none}
+  - import: {file: summary.csv, as: payroll-register, source: bureau, joins: none}
   - run: {run: "2026-07-15", answer: from-totals, officers: {Regular: "400.00"}}
   - pay-item: {item: Health plan share, feeds: [{form: w2, box: 12DD, num: 1, den: 1}]}
-  - take-in: {file: bill.csv, as: pay-bill, source: bureau}
+  - import: {file: bill.csv, as: pay-bill, source: bureau}
   - bill: {number: L-9, month: 2026-06, party: Larkmead Health, employee-item: Health plan, employer-item: Health plan share, from: "1010"}
 `
 	out, err := run(acts)

@@ -20,7 +20,7 @@ var wordsOf = func() map[string][]string {
 	for _, v := range []any{Plan{}, Act{}, Settle{}, Role{}, Balance{}, Choose{}, File{}, Account{}, Bind{}, Accept{}, Expect{}, PayRules{}, PayItem{}, PayBind{}, Draw{}, Box{}, PayeeWord{}, Fund{}, Adjust{}, Split{}, SplitPart{}, Reverse{}, ReverseGone{}, Mend{}, AcceptProof{}, UnclearedItem{}, Merge{}, BillWord{}, RunWord{}, Feed{}} {
 		t := reflect.TypeOf(v)
 		for i := range t.NumField() {
-			if w, _, _ := strings.Cut(t.Field(i).Tag.Get("yaml"), ","); w != "" {
+			if w, _, _ := strings.Cut(t.Field(i).Tag.Get("yaml"), ","); w != "" && w != "bring" && w != "take-in" {
 				out[t.Name()] = append(out[t.Name()], w)
 			}
 		}

@@ -93,10 +93,10 @@ func (w *FactWriter) Add(facts []NewFact) error {
 	for i := range blocks {
 		b := &blocks[i]
 		n = append(n, int32(len(b.amount)))
-		label.add(alike(b.label, b.sameWhat))
-		dim.add(alike(b.dim, b.sameWhat))
-		day.add(alike(b.day, b.sameWhere))
-		col.add(alike(b.col, b.sameWhere))
+		label.add(constant(b.label, b.sameWhat))
+		dim.add(constant(b.dim, b.sameWhat))
+		day.add(constant(b.day, b.sameWhere))
+		col.add(constant(b.col, b.sameWhere))
 		amount.add(b.amount)
 		record.add(b.record)
 		line.add(b.line)
@@ -140,8 +140,8 @@ func (s *parcels[T]) add(v []T) {
 	s.to = append(s.to, int32(len(s.flat)))
 }
 
-// alike is one value for all where they are the same.
-func alike[T any](v []T, same bool) []T {
+// constant is one value for all where they are the same.
+func constant[T any](v []T, same bool) []T {
 	if same {
 		return v[:1]
 	}

@@ -142,7 +142,7 @@ func TestFactsAndTracesComeOutAsTheyWentIn(t *testing.T) {
 		var lines int
 		require.NoError(t, tx.Raw(`select count(*) from (select distinct unnest(lines) from trace_block) x`).Scan(&lines).Error)
 		require.Equal(t, 299, lines) // of 399, those whose number less one is no multiple of four: 399 − 100
-		_, err = tx.TakeBack(unit, 1, "again")
+		_, err = tx.PostReversal(unit, 1, "again")
 		require.NoError(t, err)
 		stand, err = tx.Standing()
 		require.NoError(t, err)

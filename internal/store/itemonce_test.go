@@ -66,13 +66,13 @@ func TestAnItemLivesOnce(t *testing.T) {
 		return tx.AddItems(again, opening.Receivable, "s", []opening.OpenItem{same})
 	}))
 	require.ErrorIs(t, in(func(tx *store.Tx) error {
-		_, err := tx.TakeBack(ender, 1, "")
+		_, err := tx.PostReversal(ender, 1, "")
 		return err
 	}), store.ErrTwice, "the reversed one cannot live beside it")
 	require.NoError(t, in(func(tx *store.Tx) error {
-		_, err := tx.TakeBack(again, 1, "")
+		_, err := tx.PostReversal(again, 1, "")
 		require.NoError(t, err)
-		_, err = tx.TakeBack(ender, 1, "")
+		_, err = tx.PostReversal(ender, 1, "")
 		require.NoError(t, err)
 		live, err := tx.Items(opening.Receivable, "s")
 		require.NoError(t, err)

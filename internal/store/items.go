@@ -58,23 +58,23 @@ func ReadyItems(side, source string, items []opening.OpenItem) *Ready {
 		r.n = append(r.n, int32(len(b.key)))
 		key.add(b.key)
 		record.add(b.record)
-		fact.add(alike(b.fact, b.follow))
-		mark.add(once(b.mark))
-		party.add(once(b.party))
-		amount.add(once(b.amount))
-		original.add(once(b.original))
-		settled.add(once(b.settled))
-		tax.add(once(b.tax))
-		day.add(once(b.day))
-		due.add(once(b.due))
-		age.add(once(b.age))
-		said.add(once(b.said))
-		r.number, r.doc, r.terms = append(r.number, listOf(once(b.number))), append(r.doc, listOf(once(b.doc))), append(r.terms, listOf(once(b.terms)))
+		fact.add(constant(b.fact, b.follow))
+		mark.add(constantOf(b.mark))
+		party.add(constantOf(b.party))
+		amount.add(constantOf(b.amount))
+		original.add(constantOf(b.original))
+		settled.add(constantOf(b.settled))
+		tax.add(constantOf(b.tax))
+		day.add(constantOf(b.day))
+		due.add(constantOf(b.due))
+		age.add(constantOf(b.age))
+		said.add(constantOf(b.said))
+		r.number, r.doc, r.terms = append(r.number, listOf(constantOf(b.number))), append(r.doc, listOf(constantOf(b.doc))), append(r.terms, listOf(constantOf(b.terms)))
 		r.tags = append(r.tags, strings.Join(b.tags.sets, "\n"))
 		for k := range b.tags.places {
 			b.tags.places[k]--
 		}
-		tag.add(once(b.tags.places))
+		tag.add(constantOf(b.tags.places))
 	}
 	r.columns = []column{
 		{"key", "bigint", key.flat, key.from, key.to},
@@ -179,8 +179,8 @@ func itemKey(side, source, identity string) int64 {
 	return int64(binary.BigEndian.Uint64(sum[:]))
 }
 
-// once is one value for all where they are the same.
-func once[T comparable](v []T) []T {
+// constantOf is one value for all where they are the same.
+func constantOf[T comparable](v []T) []T {
 	for _, x := range v {
 		if x != v[0] {
 			return v

@@ -157,14 +157,14 @@ func (t *Tx) addLines(rows []newLine) (int, error) {
 	for i := range blocks {
 		b := &blocks[i]
 		entry, first = append(entry, b.entry), append(first, int32(b.first))
-		account.add(alike(b.account, b.one))
+		account.add(constant(b.account, b.one))
 		amount.add(b.amount)
-		party, memo = append(party, listOf(alike(b.party, b.who))), append(memo, listOf(alike(b.memo, b.words)))
+		party, memo = append(party, listOf(constant(b.party, b.who))), append(memo, listOf(constant(b.memo, b.words)))
 		tags = append(tags, strings.Join(b.tags.sets, "\n"))
 		for k := range b.tags.places {
 			b.tags.places[k]--
 		}
-		tag.add(alike(b.tags.places, len(b.tags.sets) == 1))
+		tag.add(constant(b.tags.places, len(b.tags.sets) == 1))
 	}
 	return len(blocks), mapError(t.run(`insert into line_block (ledger_id, entry_id, first_no, n, account_id, amount, party, memo, tag_lines, tag)
 		select $1::bigint, x.entry, x.first, x.b2 - x.b1 + 1, ($2::bigint[])[x.a1:x.a2], ($3::bigint[])[x.b1:x.b2], x.party::text[], x.memo::text[], x.tags, ($4::int[])[x.t1:x.t2]
@@ -217,8 +217,8 @@ func following(traces []ledger.Trace, i int) int {
 	return n
 }
 
-// stepping counts the lines from i on that are posted each from one fact, one after the other.
-func stepping(n, i int, line func(int) (entry int64, no int, traces []ledger.Trace)) int {
+// factStep counts the lines from i on that are posted each from one fact, one after the other.
+func factStep(n, i int, line func(int) (entry int64, no int, traces []ledger.Trace)) int {
 	entry, no, traces := line(i)
 	if len(traces) != 1 || len(traces[0].Bindings) > 1 {
 		return 0
@@ -239,7 +239,7 @@ func traceBlocks(n int, line func(int) (entry int64, no int, traces []ledger.Tra
 	open := false // the last block takes further traces
 	for i := 0; i < n; i++ {
 		entry, no, traces := line(i)
-		if k := stepping(n, i, line); k >= fewTraces {
+		if k := factStep(n, i, line); k >= fewTraces {
 			b := traceBlock{entry: entry, step: 1, no: []int32{int32(no)}, part: []int32{1}, fact: []int64{traces[0].FactID}, binding: []int64{firstBinding(&traces[0])}, amount: make([]int64, k), lines: make([]int32, k)}
 			for j := range k {
 				_, _, trs := line(i + j)
@@ -323,9 +323,9 @@ func (t *Tx) postTraces(n int, line func(int) (entry int64, no int, traces []led
 	return t.knowBlocks("trace_block", all, len(blocks))
 }
 
-// TakeBack reverses a whole unit and releases its once-keys, so that the same
+// PostReversal reverses a whole unit and releases its once-keys, so that the same
 // can be posted again. The caller has taken the ledger's lock.
-func (t *Tx) TakeBack(unit, person int64, note string) (int64, error) {
+func (t *Tx) PostReversal(unit, person int64, note string) (int64, error) {
 	u, entries, err := t.UnitEntries(unit)
 	if err != nil {
 		return 0, err

@@ -114,7 +114,7 @@ func TestOnceKeyAndTakingBack(t *testing.T) {
 			if _, err := tx.Lock(); err != nil {
 				return err
 			}
-			_, err := tx.TakeBack(id, 1, "")
+			_, err := tx.PostReversal(id, 1, "")
 			return err
 		})
 	}
@@ -141,7 +141,7 @@ func TestNothingEntersALockedMonth(t *testing.T) {
 	pgtest.OwnerExec(t, owner, `update ledger set locked_through = '2026-06-30' where id = 1`)
 	_, err = post(s, "k2", entry("2026-06-30", 500, -500))
 	require.ErrorIs(t, err, store.ErrLocked)
-	err = s.InFirm(t.Context(), 1, 1, func(tx *store.Tx) error { _, err := tx.TakeBack(id, 1, ""); return err })
+	err = s.InFirm(t.Context(), 1, 1, func(tx *store.Tx) error { _, err := tx.PostReversal(id, 1, ""); return err })
 	require.ErrorIs(t, err, store.ErrLocked, "a reversal bears the day of what it reverses")
 	_, err = post(s, "k3", entry("2026-07-01", 500, -500))
 	require.NoError(t, err)

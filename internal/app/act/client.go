@@ -127,7 +127,7 @@ func (t *Tx) Payer() (PayerFacts, string) {
 func MaskTax(plain string) string {
 	digits := 0
 	for _, c := range plain {
-		digits += B2i(c >= '0' && c <= '9')
+		digits += CountIf(c >= '0' && c <= '9')
 	}
 	n := 0
 	return strings.Map(func(c rune) rune {

@@ -13,7 +13,7 @@ func (t *Tx) Reverse(unit int64, note string) error {
 			return err
 		}
 	}
-	id, err := t.TakeBack(unit, t.Who.Person.ID, note)
+	id, err := t.PostReversal(unit, t.Who.Person.ID, note)
 	if err != nil {
 		return err
 	}

@@ -7,7 +7,7 @@ import (
 	"unicode"
 )
 
-func B2i(b bool) int {
+func CountIf(b bool) int {
 	if b {
 		return 1
 	}

@@ -14,8 +14,8 @@ import (
 	"coatrack/internal/store"
 )
 
-// SayClientTaxID keeps the client's own tax number, sealed; empty takes it away.
-func (a Acts) SayClientTaxID(ctx context.Context, who act.Who, ledgerID int64, id string) error {
+// SetClientTaxID keeps the client's own tax number, sealed; empty takes it away.
+func (a Acts) SetClientTaxID(ctx context.Context, who act.Who, ledgerID int64, id string) error {
 	return a.In(ctx, who, ledgerID, act.Write, func(t *act.Tx) error {
 		if _, err := t.Lock(); err != nil {
 			return err

@@ -267,7 +267,7 @@ func (a Acts) doLong(ctx context.Context, who actroom.Who, ledgerID, id int64, a
 			result = map[string]int64{"batch": args.Batch}
 		case "take-back-opening":
 			say(2, "taking back")
-			n, err := openings.TakeBackAll(t, args.Note)
+			n, err := openings.ReverseAll(t, args.Note)
 			if err != nil {
 				return err
 			}

@@ -83,7 +83,7 @@ func PostOpening(t *act.Tx, again bool, note string) (int64, error) {
 	day := t.Client.Opening().Before()
 	n := 0
 	for _, o := range plan.Outcomes {
-		n += act.B2i(o.Way != ledger.OutNothing)
+		n += act.CountIf(o.Way != ledger.OutNothing)
 	}
 	id, err := t.Post(store.NewUnit{
 		Area: "openings", Purpose: "trial-balance", Title: fmt.Sprintf("Trial balance, %d rows", len(plan.Outcomes)), BatchID: b.ID, Day: day, Person: t.Who.Person.ID,
@@ -119,8 +119,8 @@ func postsTheSame(t *act.Tx, unit int64, planned opening.Draft) (bool, error) {
 	return true, nil
 }
 
-// TakeBack reverses a posted unit as a whole.
-func (a Acts) TakeBack(ctx context.Context, who act.Who, ledgerID, unit int64, note string) error {
+// Reverse reverses a posted unit as a whole.
+func (a Acts) Reverse(ctx context.Context, who act.Who, ledgerID, unit int64, note string) error {
 	return a.In(ctx, who, ledgerID, act.Write, func(t *act.Tx) error {
 		if _, err := t.Lock(); err != nil {
 			return err
@@ -129,21 +129,21 @@ func (a Acts) TakeBack(ctx context.Context, who act.Who, ledgerID, unit int64, n
 	})
 }
 
-// TakeBackOpening takes everything posted for the opening back, the latest first.
-func (a Acts) TakeBackOpening(ctx context.Context, who act.Who, ledgerID int64, note string) (int, error) {
+// ReverseOpening takes everything posted for the opening back, the latest first.
+func (a Acts) ReverseOpening(ctx context.Context, who act.Who, ledgerID int64, note string) (int, error) {
 	n := 0
 	err := a.In(ctx, who, ledgerID, act.Write, func(t *act.Tx) error {
 		if _, err := t.Lock(); err != nil {
 			return err
 		}
 		var err error
-		n, err = TakeBackAll(t, note)
+		n, err = ReverseAll(t, note)
 		return err
 	})
 	return n, err
 }
 
-func TakeBackAll(t *act.Tx, note string) (n int, err error) {
+func ReverseAll(t *act.Tx, note string) (n int, err error) {
 	var ids []int64
 	if err := t.Raw(`select u.id from unit u where u.ledger_id = ? and u.area = 'openings' and u.reverses_unit is null and not exists (select 1 from unit r where r.ledger_id = u.ledger_id and r.reverses_unit = u.id) order by u.id desc`, t.Ledger).Scan(&ids).Error; err != nil {
 		return 0, err

@@ -307,7 +307,7 @@ func (a Acts) GetOpenings(ctx context.Context, who act.Who, ledgerID int64) (Ove
 			return err
 		}
 		for _, n := range needs {
-			out.Needs += act.B2i(n.State != mapping.Set && n.State != mapping.OutState)
+			out.Needs += act.CountIf(n.State != mapping.Set && n.State != mapping.OutState)
 		}
 		out.Banks, err = Banks(t)
 		return err

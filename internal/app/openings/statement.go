@@ -22,8 +22,8 @@ func sayBalance(t *act.Tx, x chart.Account, day string, amount money.Amount, bat
 	return t.Log("statement balance said", "account", x.ID, nil, map[string]any{"account": x.Label(), "day": day, "balance": amount})
 }
 
-// SayBankBalance keeps a statement balance that a person typed.
-func (a Acts) SayBankBalance(ctx context.Context, who act.Who, ledgerID, account int64, day string, amount money.Amount) ([]Bank, error) {
+// SetBankBalance keeps a statement balance that a person typed.
+func (a Acts) SetBankBalance(ctx context.Context, who act.Who, ledgerID, account int64, day string, amount money.Amount) ([]Bank, error) {
 	var out []Bank
 	err := a.In(ctx, who, ledgerID, act.Write, func(t *act.Tx) error {
 		if _, err := t.Lock(); err != nil {

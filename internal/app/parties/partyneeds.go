@@ -215,7 +215,7 @@ func (a Acts) BindParties(ctx context.Context, who act.Who, ledgerID int64, c Pa
 		if _, err := t.Lock(); err != nil {
 			return err
 		}
-		if act.B2i(c.PartyID != 0)+act.B2i(c.Make)+act.B2i(c.Accept)+act.B2i(c.LeaveOut != "")+act.B2i(c.TakeBack) != 1 {
+		if act.CountIf(c.PartyID != 0)+act.CountIf(c.Make)+act.CountIf(c.Accept)+act.CountIf(c.LeaveOut != "")+act.CountIf(c.TakeBack) != 1 {
 			return act.Fail(act.Invalid, "one-answer", "say one thing: a party, make new ones, accept the matches, leave out, or take back")
 		}
 		needs, err := PartyNeeds(t, true)

@@ -74,7 +74,7 @@ func (b *payeeBook) loadLines() error {
 		l.Method = payees.MethodOf(g.SaidMethod, g.Method, g.MethodText, g.Suggested, b.funds[act.DerefID(g.Fund)])
 		l.Apart = apartWords(g.Kind, g.Year, g.DayYear, g.Apart, b.year)
 		if g.SaidBox != "" || g.SaidBucket != "" {
-			l.Word = &payees.Word{Bucket: g.SaidBucket, Box: payees.Box(g.SaidBox), Reason: g.SaidWhy}
+			l.Word = &payees.Override{Bucket: g.SaidBucket, Box: payees.Box(g.SaidBox), Reason: g.SaidWhy}
 		}
 		b.known[groupKey{g.Vendor, g.Way}] = len(b.lines)
 		b.lines = append(b.lines, l)

@@ -46,7 +46,7 @@ func (a Acts) BindBoxes(ctx context.Context, who act.Who, ledgerID int64, year i
 
 func (b *payeeBook) bindBoxes(c BoxChoice) error {
 	t := b.t
-	if n := act.B2i(c.Box != "") + act.B2i(c.LeaveOut != "") + act.B2i(c.ByLine) + act.B2i(c.TakeBack) + act.B2i(c.Revisit != nil); n != 1 {
+	if n := act.CountIf(c.Box != "") + act.CountIf(c.LeaveOut != "") + act.CountIf(c.ByLine) + act.CountIf(c.TakeBack) + act.CountIf(c.Revisit != nil); n != 1 {
 		return act.Fail(act.Invalid, "one-answer", "say one thing: a box, leave out with a reason, line by line, take back, or revisit")
 	}
 	if r, ok := b.rules.Boxes[payees.Box(c.Box)]; c.Box != "" && !ok {

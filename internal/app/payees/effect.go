@@ -118,7 +118,7 @@ func (b *payeeBook) effect(c BoxChoice) (BoxEffect, error) {
 		return out, err
 	}
 	for k, s := range sent {
-		out.Filed += act.B2i(s.State == "accepted" && touched[k.payee])
+		out.Filed += act.CountIf(s.State == "accepted" && touched[k.payee])
 	}
 	switch {
 	case out.Lines == 0:

@@ -12,8 +12,8 @@ import (
 	"coatrack/internal/store"
 )
 
-// SayFund says what an account that pays is: bank, card, payment network or cash.
-func (a Acts) SayFund(ctx context.Context, who act.Who, ledgerID, label int64, sort string) error {
+// SetFund says what an account that pays is: bank, card, payment network or cash.
+func (a Acts) SetFund(ctx context.Context, who act.Who, ledgerID, label int64, sort string) error {
 	return a.In(ctx, who, ledgerID, act.Write, func(t *act.Tx) error {
 		if _, err := t.Lock(); err != nil {
 			return err
@@ -40,8 +40,8 @@ type OwnThreshold struct {
 	Reason string        `json:"reason"`
 }
 
-// SayThreshold overrides a threshold for this ledger and year, with a reason.
-func (a Acts) SayThreshold(ctx context.Context, who act.Who, ledgerID int64, o OwnThreshold) error {
+// SetThreshold overrides a threshold for this ledger and year, with a reason.
+func (a Acts) SetThreshold(ctx context.Context, who act.Who, ledgerID int64, o OwnThreshold) error {
 	return a.In(ctx, who, ledgerID, act.Write, func(t *act.Tx) error {
 		if _, err := t.Lock(); err != nil {
 			return err

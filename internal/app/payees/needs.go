@@ -42,8 +42,8 @@ func (b *payeeBook) needs(out *Payees) {
 		n := b.needOf(key)
 		n.Paid, n.Lines, n.Payees = s.paid, s.lines, len(s.payees)
 		out.Counts[n.State]++
-		out.Counts["revisit"] += act.B2i(n.Revisit)
-		out.Loose += act.B2i(mapping.Loose(n.State, n.Revisit))
+		out.Counts["revisit"] += act.CountIf(n.Revisit)
+		out.Loose += act.CountIf(mapping.Loose(n.State, n.Revisit))
 		out.Accounts = append(out.Accounts, n)
 	}
 	order := []string{mapping.Open, mapping.Broken, mapping.Suggested, mapping.Set, mapping.OutState}
@@ -147,7 +147,7 @@ func (b *payeeBook) fundsView(out *Payees) {
 		out.Funds = append(out.Funds, *f)
 	}
 	slices.SortFunc(out.Funds, func(x, y PayeeFund) int {
-		return cmp.Or(act.B2i(x.Sort != "")-act.B2i(y.Sort != ""), cmp.Compare(y.Paid, x.Paid), cmp.Compare(x.LabelID, y.LabelID))
+		return cmp.Or(act.CountIf(x.Sort != "")-act.CountIf(y.Sort != ""), cmp.Compare(y.Paid, x.Paid), cmp.Compare(x.LabelID, y.LabelID))
 	})
 }
 

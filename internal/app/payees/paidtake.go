@@ -134,7 +134,7 @@ const (
 	DropGone = "drop"
 )
 
-func TakePayments(t *act.Tx, b *store.Batch, rows []table.Row, gone string) error {
+func ImportPayments(t *act.Tx, b *store.Batch, rows []table.Row, gone string) error {
 	lines, err := paidRows(t, b, rows)
 	if err != nil {
 		return err

@@ -13,8 +13,8 @@ import (
 	"coatrack/internal/store"
 )
 
-// PaidWord is a person's word on payment lines.
-type PaidWord struct {
+// Override is a person's word on payment lines.
+type Override struct {
 	Lines    []int64 `json:"lines" minItems:"1" maxItems:"20000" doc:"payment lines; a method and a vendor hold for their whole payments"`
 	Method   string  `json:"method,omitempty" doc:"these were paid by"`
 	Box      string  `json:"box,omitempty" doc:"this line counts in this box"`
@@ -29,14 +29,14 @@ type PaidWord struct {
 // SaidBuckets are what a line can be said to be.
 var SaidBuckets = []string{payees.NotReportable, payees.OtherMethod, payees.Exempt, payees.OnForm}
 
-// SayPaid keeps a person's word on payment lines: how they were paid, which box or
+// OverridePaid keeps a person's word on payment lines: how they were paid, which box or
 // bucket, whose they are, what they undo.
-func (a Acts) SayPaid(ctx context.Context, who act.Who, ledgerID int64, w PaidWord) error {
+func (a Acts) OverridePaid(ctx context.Context, who act.Who, ledgerID int64, w Override) error {
 	return a.In(ctx, who, ledgerID, act.Write, func(t *act.Tx) error {
 		if _, err := t.Lock(); err != nil {
 			return err
 		}
-		if act.B2i(w.Method != "")+act.B2i(w.Box != "")+act.B2i(w.Bucket != "")+act.B2i(w.PartyID != 0)+act.B2i(w.Undoes != 0)+act.B2i(w.TakeBack) != 1 {
+		if act.CountIf(w.Method != "")+act.CountIf(w.Box != "")+act.CountIf(w.Bucket != "")+act.CountIf(w.PartyID != 0)+act.CountIf(w.Undoes != 0)+act.CountIf(w.TakeBack) != 1 {
 			return act.Fail(act.Invalid, "one-word", "say one thing: a method, a box, a bucket, a vendor, what it undoes, or take back")
 		}
 		var rows []store.PaidLine
@@ -108,7 +108,7 @@ func ofPayments(t *act.Tx, rows []store.PaidLine, set string, value any) error {
 	return nil
 }
 
-func undoes(t *act.Tx, rows []store.PaidLine, w PaidWord) error {
+func undoes(t *act.Tx, rows []store.PaidLine, w Override) error {
 	var p store.PaidLine
 	if t.Where("ledger_id = ? and id = ? and not gone", t.Ledger, w.Undoes).Take(&p).Error != nil || p.Kind != "payment" || p.Amount <= 0 {
 		return act.Fail(act.Invalid, "no-such-payment", "what it undoes is a payment of this ledger")
@@ -136,9 +136,9 @@ func undoes(t *act.Tx, rows []store.PaidLine, w PaidWord) error {
 	return t.LinkPaid()
 }
 
-// TakeMethods confirms that the payment method read out of references and memos is right: every
+// AcceptMethods confirms that the payment method read out of references and memos is right: every
 // line where it is only suggested has it from now on. It returns the lines it changed.
-func (a Acts) TakeMethods(ctx context.Context, who act.Who, ledgerID int64, method string) ([]int64, error) {
+func (a Acts) AcceptMethods(ctx context.Context, who act.Who, ledgerID int64, method string) ([]int64, error) {
 	lines := []int64{}
 	err := a.In(ctx, who, ledgerID, act.Write, func(t *act.Tx) error {
 		if _, err := t.Lock(); err != nil {

@@ -11,8 +11,8 @@ import (
 	"coatrack/internal/store"
 )
 
-// SayPayee keeps what a person says of a payee.
-func (a Acts) SayPayee(ctx context.Context, who act.Who, ledgerID, id, version int64, f PayeeFacts) error {
+// SavePayee keeps what a person says of a payee.
+func (a Acts) SavePayee(ctx context.Context, who act.Who, ledgerID, id, version int64, f PayeeFacts) error {
 	return a.In(ctx, who, ledgerID, act.Write, func(t *act.Tx) error {
 		if _, err := t.Lock(); err != nil {
 			return err

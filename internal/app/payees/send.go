@@ -219,8 +219,8 @@ func answered(t *act.Tx, id int64, answer serviceAnswer) error {
 				got = append(got, payees.BoxAmount{Box: payees.Box(kinds[r.No] + " " + box), Amount: a})
 			}
 		}
-		yes += act.B2i(r.State == "accepted")
-		no += act.B2i(r.State == "rejected")
+		yes += act.CountIf(r.State == "accepted")
+		no += act.CountIf(r.State == "rejected")
 		if err := t.Exec(`update filing_row set state = ?, code = ?, words = ?, accepted = ?::jsonb where ledger_id = ? and filing_id = ? and no = ?`, r.State, r.Code, r.Words, string(act.MustJSON(got)), t.Ledger, id, r.No).Error; err != nil {
 			return err
 		}

@@ -151,8 +151,8 @@ func (b *payeeBook) pile(out *Payees) {
 			l.Words = mostly(s)
 		}
 		out.Payees = append(out.Payees, l)
-		out.Loose += act.B2i(l.State == pileOrder[0] || l.State == pileOrder[1])
-		out.Unsettled += act.B2i(id < 0 && id > -(1<<40))
+		out.Loose += act.CountIf(l.State == pileOrder[0] || l.State == pileOrder[1])
+		out.Unsettled += act.CountIf(id < 0 && id > -(1<<40))
 	}
 	slices.SortFunc(out.Payees, func(x, y PayeeLine) int {
 		return cmp.Or(slices.Index(pileOrder, x.State)-slices.Index(pileOrder, y.State), cmp.Compare(y.Leading, x.Leading), cmp.Compare(x.Name, y.Name), cmp.Compare(x.ID, y.ID))

@@ -91,8 +91,8 @@ func billEntry(t *act.Tx, out *PayBill, r payBillRow, lines []payroll.BillLine) 
 	return e, nil
 }
 
-// BillSaid is what a person says of a bill.
-type BillSaid struct {
+// BillFacts is what a person says of a bill.
+type BillFacts struct {
 	Party        string `json:"party,omitempty"`
 	Number       string `json:"number,omitempty"`
 	Day          string `json:"day,omitempty" doc:"ISO date"`
@@ -104,9 +104,9 @@ type BillSaid struct {
 	Whole        bool   `json:"whole,omitempty" doc:"what is empty here is emptied; otherwise it stays as it is"`
 }
 
-// SayBill corrects what a bill says or what it was taken for. Unless s is whole, what is empty
+// CorrectBill corrects what a bill says or what it was taken for. Unless s is whole, what is empty
 // stays as it is.
-func (a Acts) SayBill(ctx context.Context, who act.Who, ledgerID, id int64, s BillSaid) error {
+func (a Acts) CorrectBill(ctx context.Context, who act.Who, ledgerID, id int64, s BillFacts) error {
 	return a.In(ctx, who, ledgerID, act.Write, func(t *act.Tx) error {
 		if _, err := t.Lock(); err != nil {
 			return err

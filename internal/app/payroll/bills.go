@@ -100,9 +100,9 @@ func payBills(t *act.Tx) ([]payBillRow, error) {
 	return rows, err
 }
 
-// TakeBill keeps the carrier's bills by person, or the provider's invoices by line, that a
+// ImportBill keeps the carrier's bills by person, or the provider's invoices by line, that a
 // file holds. What each is for (month, run, plan) is proposed and can be said otherwise.
-func TakeBill(t *act.Tx, b *store.Batch, r *table.Reading, rows []table.Row) error {
+func ImportBill(t *act.Tx, b *store.Batch, r *table.Reading, rows []table.Row) error {
 	f := r.Run
 	if f == nil {
 		return act.Fail(act.Invalid, "no-bill", "%s holds no bill", b.Name)

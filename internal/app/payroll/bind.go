@@ -290,7 +290,7 @@ func (a Acts) SayPayItem(ctx context.Context, who act.Who, ledgerID, item int64,
 			if err != nil {
 				return err
 			}
-			if place, err = placeSaid(*f.Place, now.FeedsIn(year)); err != nil {
+			if place, err = readPlace(*f.Place, now.FeedsIn(year)); err != nil {
 				return err
 			}
 		}

@@ -237,7 +237,7 @@ func (a Acts) PullRuns(ctx context.Context, who act.Who, ledgerID, id int64, run
 		if err != nil {
 			return out, err
 		}
-		if _, err := sheet.Of(a.App).TakeIn(ctx, who, ledgerID, b.ID, sheet.Taking{}); err != nil {
+		if _, err := sheet.Of(a.App).ImportFile(ctx, who, ledgerID, b.ID, sheet.Taking{}); err != nil {
 			out.Sheet = append(out.Sheet, name+": "+err.Error())
 			continue
 		}

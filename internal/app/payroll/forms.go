@@ -134,14 +134,14 @@ func payForms(t *act.Tx, year, quarter int) (PayForms, error) {
 	unsure := 0
 	for _, i := range items {
 		name[i.LabelID] = i.Name
-		unsure += act.B2i(!i.Sure)
+		unsure += act.CountIf(!i.Sure)
 	}
 	if unsure > 0 {
 		out.Notes = append(out.Notes, fmt.Sprintf("%d %s not settled yet; they count as they are guessed", unsure, act.Plural(unsure, "item is", "items are")))
 	}
 	totals := 0
 	for _, p := range ps {
-		totals += act.B2i(p.Employee == 0)
+		totals += act.CountIf(p.Employee == 0)
 	}
 	if totals > 0 {
 		out.Notes = append(out.Notes, "some runs report totals only: nothing of them can be cut off at a base per employee")
@@ -174,7 +174,7 @@ func payForms(t *act.Tx, year, quarter int) (PayForms, error) {
 	for _, r := range runs {
 		if !r.Prior && !r.Superseded && foldroom.YearOf(act.CoreDayOf(r.CheckDate)) == out.Year {
 			out.Runs++
-			out.Waiting += act.B2i(r.Unit == 0)
+			out.Waiting += act.CountIf(r.Unit == 0)
 		}
 	}
 	if !out.SeesPay {

@@ -40,7 +40,7 @@ func formPlaces(t *act.Tx, out *PayForms, ps []payroll.Paying, name map[int64]st
 				apart = apart || !l.Divided
 			}
 		}
-		undivided += act.B2i(apart)
+		undivided += act.CountIf(apart)
 	}
 	out.Places = []FormPlace{}
 	for _, l := range places[0] {
@@ -77,9 +77,9 @@ func formPlaces(t *act.Tx, out *PayForms, ps []payroll.Paying, name map[int64]st
 	return places, nil
 }
 
-// SayStateID keeps the employer's number with a state, for box 15 of Form W-2; empty takes it
+// SetStateID keeps the employer's number with a state, for box 15 of Form W-2; empty takes it
 // away.
-func (a Acts) SayStateID(ctx context.Context, who act.Who, ledgerID int64, state, number string) error {
+func (a Acts) SetStateID(ctx context.Context, who act.Who, ledgerID int64, state, number string) error {
 	return a.In(ctx, who, ledgerID, act.Write, func(t *act.Tx) error {
 		if _, err := t.Lock(); err != nil {
 			return err
@@ -103,9 +103,9 @@ func (a Acts) SayStateID(ctx context.Context, who act.Who, ledgerID int64, state
 	})
 }
 
-// placeSaid is the place of a pay item as a person says it: nil is as its name says, empty is
+// readPlace is the place of a pay item as a person says it: nil is as its name says, empty is
 // none.
-func placeSaid(said string, feeds []payroll.Feed) (*string, error) {
+func readPlace(said string, feeds []payroll.Feed) (*string, error) {
 	said = strings.TrimSpace(said)
 	switch strings.ToLower(said) {
 	case "":

@@ -15,8 +15,8 @@ import (
 	"coatrack/internal/store"
 )
 
-// RunSaid is what a person says of a run that its file does not, or says wrongly.
-type RunSaid struct {
+// RunFacts is what a person says of a run that its file does not, or says wrongly.
+type RunFacts struct {
 	Provider string `json:"provider,omitempty"`
 	Check    string `json:"check_date,omitempty" doc:"ISO date"`
 	From     string `json:"from,omitempty"`
@@ -25,8 +25,8 @@ type RunSaid struct {
 	RunID    string `json:"run_id,omitempty"`
 }
 
-// SayRun corrects what a register says of itself; empty leaves as it is.
-func (a Acts) SayRun(ctx context.Context, who act.Who, ledgerID, id int64, s RunSaid) error {
+// CorrectRun corrects what a register says of itself; empty leaves as it is.
+func (a Acts) CorrectRun(ctx context.Context, who act.Who, ledgerID, id int64, s RunFacts) error {
 	return a.In(ctx, who, ledgerID, act.Write, func(t *act.Tx) error {
 		if _, err := t.Lock(); err != nil {
 			return err
@@ -112,8 +112,8 @@ type OfficerShare struct {
 	Last   *money.Amount `json:"last,omitempty" doc:"of the run before: offered, never assumed"`
 }
 
-// SayOfficerShare says the officers' part of a run of totals only.
-func (a Acts) SayOfficerShare(ctx context.Context, who act.Who, ledgerID, id int64, shares []OfficerShare) error {
+// SetOfficerShare says the officers' part of a run of totals only.
+func (a Acts) SetOfficerShare(ctx context.Context, who act.Who, ledgerID, id int64, shares []OfficerShare) error {
 	return a.In(ctx, who, ledgerID, act.Write, func(t *act.Tx) error {
 		if _, err := t.Lock(); err != nil {
 			return err

@@ -19,9 +19,9 @@ import (
 	"coatrack/internal/store"
 )
 
-// TakeRegister makes a run of a register: employees, items, facts. A run that is
+// ImportRegister makes a run of a register: employees, items, facts. A run that is
 // there already (provider, company, check date, period, kind, id) is refused.
-func TakeRegister(t *act.Tx, b *store.Batch, r *table.Reading, rows []table.Row, how sheet.Taking) error {
+func ImportRegister(t *act.Tx, b *store.Batch, r *table.Reading, rows []table.Row, how sheet.Taking) error {
 	f := r.Run
 	if f == nil {
 		return act.Fail(act.Invalid, "no-register", "%s holds no pay", b.Name)

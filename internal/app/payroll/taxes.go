@@ -162,8 +162,8 @@ func quarterly(t *act.Tx, out *PayForms, runs []fold.PayRunRow, items []fold.Pay
 	drawn, waits := 0, 0
 	for _, d := range days {
 		if payroll.QuarterOf(d.Check) == out.Quarter {
-			drawn += act.B2i(d.Drawn != nil)
-			waits += act.B2i(d.Drawn == nil)
+			drawn += act.CountIf(d.Drawn != nil)
+			waits += act.CountIf(d.Drawn == nil)
 		}
 	}
 	switch {

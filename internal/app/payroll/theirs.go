@@ -82,10 +82,10 @@ func keepForm(t *act.Tx, f FormFigure, a money.Amount, batch int64, record int) 
 		t.Ledger, f.Form, f.Year, f.Quarter, f.Box, f.Employee, int64(a), t.Who.Person.ID, of, record, t.Now).Error
 }
 
-// TakeForms keeps the figures of a file of the provider's own forms. A line or box that
+// ImportForms keeps the figures of a file of the provider's own forms. A line or box that
 // the year's forms do not have, or an employee whom no run knows, refuses the file: laid
 // beside nothing it would be lost.
-func TakeForms(t *act.Tx, b *store.Batch, rows []table.Row) error {
+func ImportForms(t *act.Tx, b *store.Batch, rows []table.Row) error {
 	if len(rows) == 0 {
 		return act.Fail(act.Invalid, "no-rows", "%s holds no figure of a form", b.Name)
 	}

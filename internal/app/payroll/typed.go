@@ -70,7 +70,7 @@ func (a Acts) TypePaper(ctx context.Context, who act.Who, ledgerID int64, p Type
 	if err != nil {
 		return b, err
 	}
-	return sheet.Of(a.App).TakeIn(ctx, who, ledgerID, b.ID, sheet.Taking{})
+	return sheet.Of(a.App).ImportFile(ctx, who, ledgerID, b.ID, sheet.Taking{})
 }
 
 func typedHead(p TypedPaper) [][]string {

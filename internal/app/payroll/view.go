@@ -156,7 +156,7 @@ func PayrollView(t *act.Tx) (Payroll, error) {
 		}
 		for _, n := range x.Needs {
 			out.Counts[n.State]++
-			out.Loose += act.B2i(mapping.Loose(n.State, n.Revisit))
+			out.Loose += act.CountIf(mapping.Loose(n.State, n.Revisit))
 		}
 		out.Items = append(out.Items, x)
 	}

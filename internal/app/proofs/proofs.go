@@ -73,7 +73,7 @@ func StateOf(t *act.Tx) (State, error) {
 	}
 	ps := v.Proofs()
 	for _, p := range ps {
-		out.Strip.ProofsOpen += act.B2i(!p.Stands())
+		out.Strip.ProofsOpen += act.CountIf(!p.Stands())
 	}
 	for _, b := range v.bal {
 		out.Strip.Debit += b.Debit
@@ -92,7 +92,7 @@ func StateOf(t *act.Tx) (State, error) {
 	}
 	looseRack := 0
 	for _, r := range v.rack.Rows {
-		looseRack += act.B2i(mapping.Loose(r.State, r.Revisit))
+		looseRack += act.CountIf(mapping.Loose(r.State, r.Revisit))
 	}
 	out.Strip.Loose = looseRack
 
@@ -102,7 +102,7 @@ func StateOf(t *act.Tx) (State, error) {
 	}
 	ch := Peg{"chart", "Chart", "hollow", 0}
 	for _, f := range chart.Findings(v.accounts) {
-		ch.Loose += act.B2i(f.Code == "no-kind")
+		ch.Loose += act.CountIf(f.Code == "no-kind")
 	}
 	ch.Loose += v.sheetLoose["chart"]
 	if len(v.accounts) > 0 {
@@ -146,7 +146,7 @@ func StateOf(t *act.Tx) (State, error) {
 		pay := Peg{"payroll", "Payroll", "hollow", v.pay.Loose + waits}
 		for _, r := range v.pay.Runs {
 			pay.State = "solid"
-			pay.Loose += act.B2i(r.State == "ready")
+			pay.Loose += act.CountIf(r.State == "ready")
 		}
 		if pay.Loose > 0 {
 			pay.State = "half"
@@ -311,7 +311,7 @@ func View(t *act.Tx) (*view, error) {
 		}
 		needs, e := parties.PartyNeeds(t, false)
 		for _, n := range needs {
-			v.openParties += act.B2i(n.Items > 0 && n.State != mapping.Set && n.State != mapping.OutState)
+			v.openParties += act.CountIf(n.Items > 0 && n.State != mapping.Set && n.State != mapping.OutState)
 		}
 		return e
 	})

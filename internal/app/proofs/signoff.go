@@ -74,7 +74,7 @@ func SignOffOf(t *act.Tx) (SignOff, error) {
 	}
 	revisit := 0
 	for _, r := range v.rack.Rows {
-		revisit += act.B2i(r.Revisit && r.State != mapping.Open)
+		revisit += act.CountIf(r.Revisit && r.State != mapping.Open)
 	}
 	if revisit > 0 {
 		out.Blocks = append(out.Blocks, openings.Block{Code: "revisit", Words: fmt.Sprintf("%d %s marked for another look", revisit, act.Plural(revisit, "mapping is", "mappings are")), Link: "openings/rack?show=revisit"})

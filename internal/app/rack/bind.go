@@ -78,7 +78,7 @@ func bind(t *act.Tx, c Choice) error {
 		p, _ := time.Parse("2006-01-02", string(day))
 		from = &p
 	}
-	if n := act.B2i(c.AccountID != 0) + act.B2i(c.LeaveOut != "") + act.B2i(c.TakeBack) + act.B2i(c.Revisit != nil && c.AccountID == 0); n != 1 {
+	if n := act.CountIf(c.AccountID != 0) + act.CountIf(c.LeaveOut != "") + act.CountIf(c.TakeBack) + act.CountIf(c.Revisit != nil && c.AccountID == 0); n != 1 {
 		return act.Fail(act.Invalid, "one-answer", "say one thing: an account, leave out with a reason, take back, or revisit")
 	}
 	if len(c.Parts) > 0 && (c.AccountID == 0 || len(c.LabelIDs) != 1) {

@@ -67,11 +67,11 @@ type Taking struct {
 	Same       map[int]int64 `json:"same,omitempty" doc:"parties: row → the known party that a look-alike is"`
 }
 
-// TakeIn freezes the reading and does with the rows what the purpose asks: a
+// ImportFile freezes the reading and does with the rows what the purpose asks: a
 // chart is applied, a trial balance and lists of items become facts under labels,
 // parties are made or updated, bank items kept, a crosswalk bound. Nothing is
 // posted.
-func (a Acts) TakeIn(ctx context.Context, who act.Who, ledgerID, id int64, how Taking) (Batch, error) {
+func (a Acts) ImportFile(ctx context.Context, who act.Who, ledgerID, id int64, how Taking) (Batch, error) {
 	var out Batch
 	err := a.In(ctx, who, ledgerID, act.Write, func(t *act.Tx) error {
 		b, err := OnSheet(t, id, how.Version)

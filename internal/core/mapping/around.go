@@ -31,7 +31,7 @@ func KindAround(number string, known []Numbered) chart.Kind {
 			above = k
 		}
 	}
-	lo, hi := alike(number, below.Number), alike(number, above.Number)
+	lo, hi := nearness(number, below.Number), nearness(number, above.Number)
 	switch {
 	case below.Kind == above.Kind:
 		return below.Kind
@@ -43,8 +43,8 @@ func KindAround(number string, known []Numbered) chart.Kind {
 	return ""
 }
 
-// alike is how many leading figures two numbers share.
-func alike(a, b string) int {
+// nearness is how many leading figures two numbers share.
+func nearness(a, b string) int {
 	n := 0
 	for n < min(len(a), len(b)) && a[n] == b[n] {
 		n++

@@ -41,7 +41,7 @@ func CompanyFindings(t table.Title, names []string) (out []table.Finding) {
 	for _, n := range names {
 		if n != "" {
 			any = true
-			known = known || alike(t.Company, n)
+			known = known || similarTitles(t.Company, n)
 		}
 	}
 	if any && !known {
@@ -52,8 +52,8 @@ func CompanyFindings(t table.Title, names []string) (out []table.Finding) {
 
 var legalForms = map[string]bool{"llc": true, "inc": true, "incorporated": true, "corp": true, "corporation": true, "ltd": true, "co": true, "company": true, "the": true, "and": true, "lp": true, "llp": true, "pc": true, "assoc": true, "association": true}
 
-// alike says whether two company names share their distinguishing words.
-func alike(a, b string) bool {
+// similarTitles says whether two company names share their distinguishing words.
+func similarTitles(a, b string) bool {
 	x, y := distinctive(a), distinctive(b)
 	if len(x) == 0 || len(y) == 0 {
 		return true

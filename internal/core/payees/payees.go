@@ -154,12 +154,12 @@ type Line struct {
 	ByLine   bool // "decide line by line" was said of the account
 	Method   Method
 	Apart    string // why it counts in another year, or in none
-	Word     *Word
+	Word     *Override
 	Adjust   bool // a person's adjustment: counts in its box as it stands
 }
 
-// Word is a person's word on a line, with the reason that is kept.
-type Word struct {
+// Override is a person's word on a line, with the reason that is kept.
+type Override struct {
 	Bucket string // one of NotReportable, OtherMethod, Exempt, OnForm; or "" with a box
 	Box    Box
 	Reason string

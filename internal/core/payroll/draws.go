@@ -145,7 +145,7 @@ func (m *matcher) joined() {
 				pool = pool[:12]
 			}
 			// One of this run leads, since others are only ever joined to it.
-			slices.SortStableFunc(pool, func(a, b Draw) int { return cmp.Compare(b2i(a.Run != 0), b2i(b.Run != 0)) })
+			slices.SortStableFunc(pool, func(a, b Draw) int { return cmp.Compare(countIf(a.Run != 0), countIf(b.Run != 0)) })
 			if set := summing(len(pool), size, -m.lines[i].Amount, func(k int) money.Amount { return pool[k].Amount }); set != nil && pool[set[0]].Run == 0 {
 				x := Match{Draw: pool[set[0]], Line: m.lines[i]}
 				for _, k := range set[1:] {

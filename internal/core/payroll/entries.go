@@ -135,7 +135,7 @@ func payOff(lines []ledger.Line, amount money.Amount) (paid, left []ledger.Line)
 		head.Amount, tail.Amount = amount, l.Amount-amount
 		head.Traces, tail.Traces = nil, nil
 		traces := slices.Clone(l.Traces) // what takes off goes first, so that the rest fills up to the amount
-		slices.SortStableFunc(traces, func(a, b ledger.Trace) int { return cmp.Compare(b2i(a.Amount > 0), b2i(b.Amount > 0)) })
+		slices.SortStableFunc(traces, func(a, b ledger.Trace) int { return cmp.Compare(countIf(a.Amount > 0), countIf(b.Amount > 0)) })
 		for _, tr := range traces {
 			x := min(tr.Amount, amount)
 			if x != 0 {
@@ -240,7 +240,7 @@ func gather(parts []part) []ledger.Line {
 		out[n].Traces = append(out[n].Traces, p.trace)
 	}
 	inOrderOfFacts(out)
-	slices.SortStableFunc(out, func(a, b ledger.Line) int { return cmp.Compare(b2i(a.Amount < 0), b2i(b.Amount < 0)) })
+	slices.SortStableFunc(out, func(a, b ledger.Line) int { return cmp.Compare(countIf(a.Amount < 0), countIf(b.Amount < 0)) })
 	return out
 }
 
@@ -285,7 +285,7 @@ func memoOf(rules Rules, h Head) string {
 	return m + ", paid " + h.Check.Words()
 }
 
-func b2i(b bool) int {
+func countIf(b bool) int {
 	if b {
 		return 1
 	}

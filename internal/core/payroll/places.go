@@ -196,7 +196,7 @@ func W2Places(ps []Paying) map[int64][]PlaceSum {
 	}
 	for who := range out {
 		slices.SortFunc(out[who], func(a, b PlaceSum) int {
-			return cmp.Or(cmp.Compare(b2i(a.Local), b2i(b.Local)), cmp.Compare(b2i(a.Place == ""), b2i(b.Place == "")), cmp.Compare(a.Place, b.Place))
+			return cmp.Or(cmp.Compare(countIf(a.Local), countIf(b.Local)), cmp.Compare(countIf(a.Place == ""), countIf(b.Place == "")), cmp.Compare(a.Place, b.Place))
 		})
 	}
 	return out

@@ -103,7 +103,7 @@ func TestPlacesAddUpToTheBoxes(t *testing.T) {
 			var sums [2][2]money.Amount
 			lined := [2]bool{}
 			for _, l := range lines {
-				k := b2i(l.Local)
+				k := countIf(l.Local)
 				sums[k][0], sums[k][1] = sums[k][0]+l.Wages, sums[k][1]+l.Tax
 				lined[k] = true
 			}

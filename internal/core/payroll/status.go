@@ -174,7 +174,7 @@ func StatusBoxes(ps []Paying, of Statuses) map[string]bool {
 	hide := func(in func(employee int64) bool, boxes ...string) {
 		some := 0
 		for who := range paid {
-			some += b2i(in(who))
+			some += countIf(in(who))
 		}
 		if some > 0 && (some < FewPeople || len(paid)-some > 0 && len(paid)-some < FewPeople) {
 			for _, b := range boxes {

@@ -116,13 +116,13 @@ export function bringBundle(name: string, data: Blob, onProgress: (share: number
 }
 
 /** attach keeps a PDF or a picture beside a file. */
-export async function attach(client: number, batch: number, file: File): Promise<Schemas["Paper"][]> {
-  const r = await fetch(`/api/clients/${client}/batches/${batch}/papers?name=${encodeURIComponent(file.name)}`, {
+export async function attach(client: number, batch: number, file: File): Promise<Schemas["Attachment"][]> {
+  const r = await fetch(`/api/clients/${client}/batches/${batch}/attachments?name=${encodeURIComponent(file.name)}`, {
     method: "POST",
     headers: { "Content-Type": "application/octet-stream" },
     body: file,
   });
   const body = said(await r.text());
-  if (r.ok) return body as unknown as Schemas["Paper"][];
+  if (r.ok) return body as unknown as Schemas["Attachment"][];
   throw new Refusal(r.status, String(body.code), String(body.detail ?? "The paper could not be kept; try again."), body.now);
 }

@@ -263,6 +263,42 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/clients/{client}/batches/{batch}/attachments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Attachments of a file */
+        get: operations["attachments"];
+        put?: never;
+        /** Keep a PDF or a picture beside a file, as evidence: its bytes are the body */
+        post: operations["attach"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clients/{client}/batches/{batch}/attachments/{attachment}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** An attachment as it came */
+        get: operations["attachment"];
+        put?: never;
+        post?: never;
+        /** Remove an attachment from a file; the history keeps that it was there */
+        delete: operations["remove-attachment"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/clients/{client}/batches/{batch}/comparison": {
         parameters: {
             query?: never;
@@ -308,6 +344,23 @@ export interface paths {
         get: operations["compare-crosswalk"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clients/{client}/batches/{batch}/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Import the file: its reading is frozen, nothing is posted */
+        post: operations["import-file"];
         delete?: never;
         options?: never;
         head?: never;
@@ -389,30 +442,42 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Papers kept beside a file */
-        get: operations["papers"];
+        /**
+         * Attachments of a file (address of before)
+         * @deprecated
+         */
+        get: operations["attachments-before"];
         put?: never;
-        /** Keep a PDF or a picture beside a file, as evidence: its bytes are the body */
-        post: operations["attach-paper"];
+        /**
+         * Keep a PDF or a picture beside a file, as evidence: its bytes are the body (address of before)
+         * @deprecated
+         */
+        post: operations["attach-before"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/clients/{client}/batches/{batch}/papers/{paper}": {
+    "/api/clients/{client}/batches/{batch}/papers/{attachment}": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        /** A paper as it came */
-        get: operations["paper"];
+        /**
+         * An attachment as it came (address of before)
+         * @deprecated
+         */
+        get: operations["attachment-before"];
         put?: never;
         post?: never;
-        /** Take a paper off a file; the history keeps that it was there */
-        delete: operations["remove-paper"];
+        /**
+         * Remove an attachment from a file; the history keeps that it was there (address of before)
+         * @deprecated
+         */
+        delete: operations["remove-attachment-before"];
         options?: never;
         head?: never;
         patch?: never;
@@ -546,8 +611,11 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Take the file in; its reading is frozen, nothing is posted */
-        post: operations["take-in"];
+        /**
+         * Import the file: its reading is frozen, nothing is posted (address of before)
+         * @deprecated
+         */
+        post: operations["import-file-before"];
         delete?: never;
         options?: never;
         head?: never;
@@ -981,6 +1049,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/clients/{client}/openings/reverse": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Reverse everything posted for the opening, the latest first */
+        post: operations["reverse-opening"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/clients/{client}/openings/take-back": {
         parameters: {
             query?: never;
@@ -990,8 +1075,11 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Take everything posted for the opening back, the latest first */
-        post: operations["take-back-opening"];
+        /**
+         * Reverse everything posted for the opening, the latest first (address of before)
+         * @deprecated
+         */
+        post: operations["reverse-opening-before"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2372,6 +2460,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/clients/{client}/units/{unit}/reverse": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Reverse what was posted together, as a whole */
+        post: operations["reverse"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/clients/{client}/units/{unit}/take-back": {
         parameters: {
             query?: never;
@@ -2381,8 +2486,11 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Take a posted batch back as one, by reversal */
-        post: operations["take-back"];
+        /**
+         * Reverse what was posted together, as a whole (address of before)
+         * @deprecated
+         */
+        post: operations["reverse-before"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2727,6 +2835,20 @@ export interface components {
             /** Format: int64 */
             printed: number;
         };
+        Attachment: {
+            at: string;
+            by: string;
+            /** Format: int64 */
+            id: number;
+            /** @enum {string} */
+            kind: "pdf" | "png" | "jpeg";
+            name: string;
+            /**
+             * Format: int64
+             * @description bytes
+             */
+            size: number;
+        };
         Bank: {
             account: components["schemas"]["Account"];
             /**
@@ -2820,6 +2942,24 @@ export interface components {
             act: "post-items" | "take-in" | "take-back-opening";
             args: components["schemas"]["LongArgs"];
         };
+        BillFacts: {
+            /** @description ISO date */
+            day?: string;
+            /** Format: int64 */
+            employee_item?: number;
+            /** Format: int64 */
+            employer_item?: number;
+            /** Format: int64 */
+            from_account?: number;
+            /** @description year-month */
+            month?: string;
+            number?: string;
+            party?: string;
+            /** Format: int64 */
+            run_id?: number;
+            /** @description what is empty here is emptied; otherwise it stays as it is */
+            whole?: boolean;
+        };
         BillOffer: {
             amount: string;
             /** Format: int64 */
@@ -2845,24 +2985,6 @@ export interface components {
             from_account: number;
             /** Format: int64 */
             record?: number;
-        };
-        BillSaid: {
-            /** @description ISO date */
-            day?: string;
-            /** Format: int64 */
-            employee_item?: number;
-            /** Format: int64 */
-            employer_item?: number;
-            /** Format: int64 */
-            from_account?: number;
-            /** @description year-month */
-            month?: string;
-            number?: string;
-            party?: string;
-            /** Format: int64 */
-            run_id?: number;
-            /** @description what is empty here is emptied; otherwise it stays as it is */
-            whole?: boolean;
         };
         Block: {
             code: string;
@@ -3956,6 +4078,34 @@ export interface components {
             /** Format: int64 */
             record: number;
         };
+        Override: {
+            /** @description this line counts in this box */
+            box?: string;
+            /** @description this line belongs in this bucket */
+            bucket?: string;
+            /**
+             * @description what a line that came back is
+             * @enum {string}
+             */
+            kind?: "payment" | "void" | "refund";
+            /** @description payment lines; a method and a vendor hold for their whole payments */
+            lines: number[];
+            /** @description these were paid by */
+            method?: string;
+            /**
+             * Format: int64
+             * @description the vendor of a payment that names none
+             */
+            party_id?: number;
+            reason?: string;
+            /** @description take back what was said of method, box and bucket */
+            take_back?: boolean;
+            /**
+             * Format: int64
+             * @description a line of the payment that a void or refund undoes
+             */
+            undoes?: number;
+        };
         Overview: {
             banks: components["schemas"]["Bank"][];
             /**
@@ -4037,48 +4187,6 @@ export interface components {
             /** @description it came back and nothing says what it undoes */
             unlinked: boolean;
             withheld: string;
-        };
-        PaidWord: {
-            /** @description this line counts in this box */
-            box?: string;
-            /** @description this line belongs in this bucket */
-            bucket?: string;
-            /**
-             * @description what a line that came back is
-             * @enum {string}
-             */
-            kind?: "payment" | "void" | "refund";
-            /** @description payment lines; a method and a vendor hold for their whole payments */
-            lines: number[];
-            /** @description these were paid by */
-            method?: string;
-            /**
-             * Format: int64
-             * @description the vendor of a payment that names none
-             */
-            party_id?: number;
-            reason?: string;
-            /** @description take back what was said of method, box and bucket */
-            take_back?: boolean;
-            /**
-             * Format: int64
-             * @description a line of the payment that a void or refund undoes
-             */
-            undoes?: number;
-        };
-        Paper: {
-            at: string;
-            by: string;
-            /** Format: int64 */
-            id: number;
-            /** @enum {string} */
-            kind: "pdf" | "png" | "jpeg";
-            name: string;
-            /**
-             * Format: int64
-             * @description bytes
-             */
-            size: number;
         };
         Party: {
             active: boolean;
@@ -5151,6 +5259,18 @@ export interface components {
             /** @description the answer of a renumbering, to undo it; the other fields are not used then */
             undo?: components["schemas"]["Renumbered"][];
         };
+        "Reverse-beforeRequest": {
+            note?: string;
+        };
+        "Reverse-opening-beforeRequest": {
+            note?: string;
+        };
+        "Reverse-openingRequest": {
+            note?: string;
+        };
+        ReverseRequest: {
+            note?: string;
+        };
         RoleGift: {
             /** Format: int64 */
             account_id?: number;
@@ -5275,6 +5395,16 @@ export interface components {
             memo: string;
             party: string;
         };
+        RunFacts: {
+            /** @description ISO date */
+            check_date?: string;
+            from?: string;
+            /** @description regular, bonus, correction */
+            kind?: string;
+            provider?: string;
+            run_id?: string;
+            to?: string;
+        };
         RunHold: {
             amount: string;
             facet: string;
@@ -5332,16 +5462,6 @@ export interface components {
             needs: components["schemas"]["PayNeed"][];
             report: string;
             sure: boolean;
-        };
-        RunSaid: {
-            /** @description ISO date */
-            check_date?: string;
-            from?: string;
-            /** @description regular, bonus, correction */
-            kind?: string;
-            provider?: string;
-            run_id?: string;
-            to?: string;
         };
         RunSection: {
             ledger: string;
@@ -5996,12 +6116,6 @@ export interface components {
             rows: number;
             /** Format: int64 */
             set_aside: number;
-        };
-        "Take-back-openingRequest": {
-            note?: string;
-        };
-        "Take-backRequest": {
-            note?: string;
         };
         "Take-methodsRequest": {
             method: string;
@@ -7916,6 +8030,326 @@ export interface operations {
             };
         };
     };
+    attachments: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description id of the client */
+                client: number;
+                /** @description id of the file */
+                batch: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Attachment"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    attach: {
+        parameters: {
+            query?: {
+                /** @description its file name */
+                name?: string;
+            };
+            header?: never;
+            path: {
+                /** @description id of the client */
+                client: number;
+                /** @description id of the file */
+                batch: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Attachment"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    attachment: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description id of the client */
+                client: number;
+                /** @description id of the file */
+                batch: number;
+                /** @description id of the attachment */
+                attachment: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "remove-attachment": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description id of the client */
+                client: number;
+                /** @description id of the file */
+                batch: number;
+                /** @description id of the attachment */
+                attachment: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Attachment"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "compare-chart": {
         parameters: {
             query?: never;
@@ -8117,6 +8551,98 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CrosswalkLine"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "import-file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description id of the client */
+                client: number;
+                /** @description id of the file */
+                batch: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Taking"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Batch"];
                 };
             };
             /** @description Unauthorized */
@@ -8522,7 +9048,7 @@ export interface operations {
             };
         };
     };
-    papers: {
+    "attachments-before": {
         parameters: {
             query?: never;
             header?: never;
@@ -8542,7 +9068,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Paper"][];
+                    "application/json": components["schemas"]["Attachment"][];
                 };
             };
             /** @description Unauthorized */
@@ -8610,7 +9136,7 @@ export interface operations {
             };
         };
     };
-    "attach-paper": {
+    "attach-before": {
         parameters: {
             query?: {
                 /** @description its file name */
@@ -8637,7 +9163,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Paper"][];
+                    "application/json": components["schemas"]["Attachment"][];
                 };
             };
             /** @description Unauthorized */
@@ -8687,7 +9213,7 @@ export interface operations {
             };
         };
     };
-    paper: {
+    "attachment-before": {
         parameters: {
             query?: never;
             header?: never;
@@ -8696,8 +9222,8 @@ export interface operations {
                 client: number;
                 /** @description id of the file */
                 batch: number;
-                /** @description id of the paper */
-                paper: number;
+                /** @description id of the attachment */
+                attachment: number;
             };
             cookie?: never;
         };
@@ -8752,7 +9278,7 @@ export interface operations {
             };
         };
     };
-    "remove-paper": {
+    "remove-attachment-before": {
         parameters: {
             query?: never;
             header?: never;
@@ -8761,8 +9287,8 @@ export interface operations {
                 client: number;
                 /** @description id of the file */
                 batch: number;
-                /** @description id of the paper */
-                paper: number;
+                /** @description id of the attachment */
+                attachment: number;
             };
             cookie?: never;
         };
@@ -8774,7 +9300,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Paper"][];
+                    "application/json": components["schemas"]["Attachment"][];
                 };
             };
             /** @description Unauthorized */
@@ -9469,7 +9995,7 @@ export interface operations {
             };
         };
     };
-    "take-in": {
+    "import-file-before": {
         parameters: {
             query?: never;
             header?: never;
@@ -11802,7 +12328,7 @@ export interface operations {
             };
         };
     };
-    "take-back-opening": {
+    "reverse-opening": {
         parameters: {
             query?: never;
             header?: never;
@@ -11814,7 +12340,97 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Take-back-openingRequest"];
+                "application/json": components["schemas"]["Reverse-openingRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Count"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "reverse-opening-before": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description id of the client */
+                client: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Reverse-opening-beforeRequest"];
             };
         };
         responses: {
@@ -13937,7 +14553,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["PaidWord"];
+                "application/json": components["schemas"]["Override"];
             };
         };
         responses: {
@@ -15934,7 +16550,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["BillSaid"];
+                "application/json": components["schemas"]["BillFacts"];
             };
         };
         responses: {
@@ -17098,7 +17714,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["RunSaid"];
+                "application/json": components["schemas"]["RunFacts"];
             };
         };
         responses: {
@@ -20187,7 +20803,7 @@ export interface operations {
             };
         };
     };
-    "take-back": {
+    reverse: {
         parameters: {
             query?: never;
             header?: never;
@@ -20200,7 +20816,98 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Take-backRequest"];
+                "application/json": components["schemas"]["ReverseRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "reverse-before": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description id of the client */
+                client: number;
+                unit: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Reverse-beforeRequest"];
             };
         };
         responses: {

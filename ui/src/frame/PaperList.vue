@@ -13,7 +13,7 @@ const { data: papers, error } = usePapers(() => props.batch);
 const picker = ref<HTMLInputElement>();
 const taking = ref(0);
 const remove = (client: number, batch: number, paper: number) =>
-  unwrap(api.DELETE("/api/clients/{client}/batches/{batch}/papers/{paper}", { params: { path: { client, batch, paper } } }));
+  unwrap(api.DELETE("/api/clients/{client}/batches/{batch}/attachments/{attachment}", { params: { path: { client, batch, attachment: paper } } }));
 const add = useAct((client, f: File) => attach(client, props.batch, f), undefined, {
   undo: (f, client, result) => {
     const { batch } = props;
@@ -48,7 +48,7 @@ const size = (n: number) => (n < 1024 * 1024 ? `${Math.max(1, Math.round(n / 102
     <p v-if="papers && !papers.length" class="q">No paper is kept beside this yet: a PDF or a picture of what it rests on.</p>
     <ul v-if="papers?.length">
       <li v-for="p in papers" :key="p.id">
-        <a v-if="canSee" :href="`/api/clients/${id}/batches/${batch}/papers/${p.id}`">{{ p.name }}</a><span v-else>{{ p.name }}</span>
+        <a v-if="canSee" :href="`/api/clients/${id}/batches/${batch}/attachments/${p.id}`">{{ p.name }}</a><span v-else>{{ p.name }}</span>
         <span class="q">{{ size(p.size) }}, {{ p.by }}, {{ moment(p.at) }}</span>
         <template v-if="taking === p.id">
           <button class="btn small" :disabled="off.isPending.value" @click="off.mutate(p.id)">Take it off</button>

@@ -11,7 +11,7 @@ export function useReverse() {
   const { data: state } = useClientState();
   const act = useAct(
     (client, v: { unit: number; note: string }) =>
-      unwrap(api.POST("/api/clients/{client}/units/{unit}/take-back", { params: { path: { client, unit: v.unit } }, body: { note: v.note } })),
+      unwrap(api.POST("/api/clients/{client}/units/{unit}/reverse", { params: { path: { client, unit: v.unit } }, body: { note: v.note } })),
     undefined,
     { grave: true },
   );

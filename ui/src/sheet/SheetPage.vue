@@ -73,7 +73,7 @@ const confirm = useAct(
 const take = useAct(
   (client, how: { corrects?: number; joins?: number } | undefined) =>
     unwrap(
-      api.POST("/api/clients/{client}/batches/{batch}/take-in", {
+      api.POST("/api/clients/{client}/batches/{batch}/import", {
         ...at(client),
         body: {
           version: file.value?.version,

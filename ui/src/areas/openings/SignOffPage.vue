@@ -25,7 +25,7 @@ const unlock = useAct(
   { grave: true },
 );
 const takeBack = useAct(
-  (client, why: string) => unwrap(api.POST("/api/clients/{client}/openings/take-back", { params: { path: { client } }, body: { note: why } })),
+  (client, why: string) => unwrap(api.POST("/api/clients/{client}/openings/reverse", { params: { path: { client } }, body: { note: why } })),
   undefined,
   { grave: true },
 );

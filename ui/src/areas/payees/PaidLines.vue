@@ -42,7 +42,7 @@ const lines = computed(() => linesOf(props.payee.lines, of.value));
 const ofOne = (i: number) => samePayment(lines.value, i);
 const short = (d: string) => day(d).replace(/ \d{4}$/, "");
 const say = useAct(
-  (client, body: Schemas["PaidWord"]) => unwrap(api.PUT("/api/clients/{client}/payees/lines", { params: { path: { client } }, body })),
+  (client, body: Schemas["Override"]) => unwrap(api.PUT("/api/clients/{client}/payees/lines", { params: { path: { client } }, body })),
   () => ((picked.value = []), (value.value = ""), (reason.value = "")),
   {
     undo: (v, client) =>
@@ -84,7 +84,7 @@ watch(act, () => (value.value = ""));
 function send() {
   const v = value.value;
   const why = { reason: reason.value };
-  const words: Record<string, Partial<Schemas["PaidWord"]>> = {
+  const words: Record<string, Partial<Schemas["Override"]>> = {
     method: { method: v },
     box: { box: v, ...why },
     bucket: { bucket: v, ...why },

@@ -40,11 +40,11 @@ watch(
   { immediate: true },
 );
 const path = (client: number) => ({ params: { path: { client, bill: billId.value } } });
-const bodyOf = (x: Schemas["PayBill"]): Schemas["BillSaid"] => {
+const bodyOf = (x: Schemas["PayBill"]): Schemas["BillFacts"] => {
   const { party, number, day, month, employee_item, employer_item, from_account, run_id } = x;
   return { party, number, day, month, employee_item, employer_item, from_account, run_id, whole: true };
 };
-const say = useAct((client, body: Schemas["BillSaid"]) => unwrap(api.PUT("/api/clients/{client}/payroll/bills/{bill}", { ...path(client), body })), undefined, {
+const say = useAct((client, body: Schemas["BillFacts"]) => unwrap(api.PUT("/api/clients/{client}/payroll/bills/{bill}", { ...path(client), body })), undefined, {
   undo: (_v, client) => {
     const was = b.value;
     const where = path(client);

@@ -13,9 +13,9 @@ import (
 	"coatrack/internal/core/table"
 )
 
-// Paper is a PDF or a picture kept as evidence of a file: what a run was typed from,
+// Attachment is a PDF or a picture kept as evidence of a file: what a run was typed from,
 // a scanned bill.
-type Paper struct {
+type Attachment struct {
 	ID   int64  `json:"id"`
 	Name string `json:"name"`
 	Kind string `json:"kind" enum:"pdf,png,jpeg"`
@@ -40,9 +40,9 @@ func paperKind(data []byte) string {
 // PaperType is the media type of a kind of paper.
 var PaperType = map[string]string{"pdf": "application/pdf", "png": "image/png", "jpeg": "image/jpeg"}
 
-// AttachPaper keeps a paper beside a file. Nothing of it is read.
-func (a Acts) AttachPaper(ctx context.Context, who act.Who, ledgerID, batch int64, name string, data []byte) ([]Paper, error) {
-	var out []Paper
+// Attach keeps a paper beside a file. Nothing of it is read.
+func (a Acts) Attach(ctx context.Context, who act.Who, ledgerID, batch int64, name string, data []byte) ([]Attachment, error) {
+	var out []Attachment
 	err := a.In(ctx, who, ledgerID, act.Write, func(t *act.Tx) error {
 		if _, err := t.Lock(); err != nil {
 			return err
@@ -89,8 +89,8 @@ func (a Acts) AttachPaper(ctx context.Context, who act.Who, ledgerID, batch int6
 	return out, err
 }
 
-func papers(t *act.Tx, batch int64) ([]Paper, error) {
-	out := []Paper{}
+func papers(t *act.Tx, batch int64) ([]Attachment, error) {
+	out := []Attachment{}
 	var rows []struct {
 		ID, PersonID int64
 		Name, Kind   string
@@ -102,14 +102,14 @@ func papers(t *act.Tx, batch int64) ([]Paper, error) {
 	}
 	ps, err := t.People()
 	for _, r := range rows {
-		out = append(out, Paper{r.ID, r.Name, r.Kind, r.Size, ps[r.PersonID].Name, act.Stamp(r.At)})
+		out = append(out, Attachment{r.ID, r.Name, r.Kind, r.Size, ps[r.PersonID].Name, act.Stamp(r.At)})
 	}
 	return out, err
 }
 
-// Papers lists what is kept beside a file.
-func (a Acts) Papers(ctx context.Context, who act.Who, ledgerID, batch int64) ([]Paper, error) {
-	var out []Paper
+// Attachments lists what is kept beside a file.
+func (a Acts) Attachments(ctx context.Context, who act.Who, ledgerID, batch int64) ([]Attachment, error) {
+	var out []Attachment
 	err := a.In(ctx, who, ledgerID, act.Read, func(t *act.Tx) error {
 		_, err := sheet.LoadBatch(t, batch)
 		if err == nil {
@@ -120,9 +120,9 @@ func (a Acts) Papers(ctx context.Context, who act.Who, ledgerID, batch int64) ([
 	return out, err
 }
 
-// GetPaper returns a paper as it came. One beside a register or a bill of payroll
+// GetAttachment returns a paper as it came. One beside a register or a bill of payroll
 // holds names with pay.
-func (a Acts) GetPaper(ctx context.Context, who act.Who, ledgerID, batch, id int64) (name, media string, data []byte, err error) {
+func (a Acts) GetAttachment(ctx context.Context, who act.Who, ledgerID, batch, id int64) (name, media string, data []byte, err error) {
 	err = a.In(ctx, who, ledgerID, act.Read, func(t *act.Tx) error {
 		b, err := sheet.LoadBatch(t, batch)
 		if err != nil {
@@ -153,10 +153,10 @@ func (a Acts) GetPaper(ctx context.Context, who act.Who, ledgerID, batch, id int
 	return name, media, data, err
 }
 
-// RemovePaper takes a paper off a file; that it was there stays in the history, and
+// RemoveAttachment takes a paper off a file; that it was there stays in the history, and
 // its bytes stay sealed in the database, since what was posted may rest on it.
-func (a Acts) RemovePaper(ctx context.Context, who act.Who, ledgerID, batch, id int64) ([]Paper, error) {
-	var out []Paper
+func (a Acts) RemoveAttachment(ctx context.Context, who act.Who, ledgerID, batch, id int64) ([]Attachment, error) {
+	var out []Attachment
 	err := a.In(ctx, who, ledgerID, act.Write, func(t *act.Tx) error {
 		if _, err := t.Lock(); err != nil {
 			return err
