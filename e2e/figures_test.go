@@ -44,6 +44,8 @@ const wholeFigures = `(() => {
 				}
 				if (s.position === "fixed" || p.dataset.wide !== undefined) break;
 			}
+			const cell = el.closest("td, th")?.getBoundingClientRect();
+			if (!cut && cell && (left < cell.left - 1 || right > cell.right + 1)) { say("beyond its cell", m[0], el); continue; }
 			if (cut) { say("cut", m[0], el); continue; }
 			const y = (top + bottom) / 2;
 			if (!away && !el.closest("[data-wide]") && y > 0 && y < innerHeight) for (const x of [left + 2, right - 2]) {
@@ -51,6 +53,10 @@ const wholeFigures = `(() => {
 				if (over && over !== el && !over.contains(el) && !el.contains(over) && !el.closest("tr,li,p,section,div")?.contains(over)) { say("covered", m[0], el); break; }
 			}
 		}
+	}
+	for (const label of document.querySelectorAll("svg text")) {
+		const pic = label.ownerSVGElement.getBoundingClientRect(), b = label.getBoundingClientRect();
+		if (b.width && (b.left < pic.left - 1 || b.right > pic.right + 1)) say("label cut", label.textContent, label.ownerSVGElement.parentElement);
 	}
 	for (const row of document.querySelectorAll("thead tr")) {
 		const cells = [...row.cells].map((c) => { const r = document.createRange(); r.selectNodeContents(c); return { c, b: r.getBoundingClientRect() }; }).filter((x) => x.b.width > 0 && shown(x.c));

@@ -98,7 +98,7 @@ func TestStopsAtTheFirstFailingAct(t *testing.T) {
 	for text, why := range map[string]string{
 		head + "  - account: {number: \"1\", name: A, kind: asset}\n  - bind: {label: nobody, to: A}\n  - account: {number: \"2\", name: B, kind: asset}\n": "act 2, bind: no old account is called \"nobody\"",
 		head + "  - expect: {proof: ledger-balances, left: \"5.00\"}\n":                                                                                     "left is 0.00, expected 5.00",
-		head + "  - import: {file: missing.csv, as: chart}\n":                                                                                               "act 1, take-in",
+		head + "  - import: {file: missing.csv, as: chart}\n":                                                                                               "act 1, import",
 		head + "  - post: opening\n":                    "no trial balance was taken in yet",
 		head + "  - account: {name: C, kind: widget}\n": "\"widget\" is not a kind",
 	} {

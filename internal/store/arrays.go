@@ -11,21 +11,20 @@ import (
 // Arrays of PostgreSQL, as GORM passes and scans them: nil is null, [] is empty. They are written as
 // text by the driver's own rules, so that any character stands for itself.
 type (
-	Texts  []string
-	Ints   []int64
-	Bools  []bool
-	Blobs  [][]byte
-	typeOf struct{ *pgtype.Map }
+	Texts []string
+	Ints  []int64
+	Bools []bool
+	Blobs [][]byte
 )
 
 // typeMaps are maps of types, which may not be used by two at once.
-var typeMaps = sync.Pool{New: func() any { return typeOf{pgtype.NewMap()} }}
+var typeMaps = sync.Pool{New: func() any { return pgtype.NewMap() }}
 
 func arrayValue(oid uint32, v any, none bool) (driver.Value, error) {
 	if none {
 		return nil, nil
 	}
-	m := typeMaps.Get().(typeOf)
+	m := typeMaps.Get().(*pgtype.Map)
 	defer typeMaps.Put(m)
 	b, err := m.Encode(oid, pgtype.TextFormatCode, v, nil)
 	if err != nil {
@@ -35,7 +34,7 @@ func arrayValue(oid uint32, v any, none bool) (driver.Value, error) {
 }
 
 func scanArray(oid uint32, dst, src any) error {
-	m := typeMaps.Get().(typeOf)
+	m := typeMaps.Get().(*pgtype.Map)
 	defer typeMaps.Put(m)
 	switch s := src.(type) {
 	case nil:

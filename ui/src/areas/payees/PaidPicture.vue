@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { labelRoom } from "../../frame/axis";
 import { BarChart } from "echarts/charts";
 import { GridComponent, LegendComponent, TooltipComponent } from "echarts/components";
 import { init, use, type ECharts } from "echarts/core";
@@ -34,11 +35,13 @@ function draw() {
   chart ??= init(box.value, undefined, { renderer: "svg" });
   const all = [...new Set(months.value.map((m) => m.month))].sort();
   const buckets = Object.keys(colors).filter((b) => months.value!.some((m) => m.bucket === b));
+  const amount = (m: string, b: string) => Number(cents(months.value!.find((x) => x.month === m && x.bucket === b)?.amount ?? "0.00")) / 100;
+  const tops = all.map((m) => buckets.reduce((sum, b) => sum + amount(m, b), 0));
   chart.setOption(
     {
       animation: false,
       textStyle: { fontFamily: "Public Sans Variable, Public Sans, sans-serif" },
-      grid: { left: 46, right: 4, top: 6, bottom: 54 },
+      grid: { left: labelRoom(tops), right: 4, top: 6, bottom: 54 },
       legend: { bottom: 0, selectedMode: false, itemHeight: 9, itemWidth: 12, textStyle: { color: "#26221E", fontSize: 11.5 }, itemGap: 7 },
       tooltip: { trigger: "axis" },
       xAxis: {
@@ -52,7 +55,7 @@ function draw() {
         stack: "paid",
         name: short[b] ?? b,
         color: colors[b],
-        data: all.map((m) => Number(cents(months.value!.find((x) => x.month === m && x.bucket === b)?.amount ?? "0.00")) / 100),
+        data: all.map((m) => amount(m, b)),
       })),
     },
     true,

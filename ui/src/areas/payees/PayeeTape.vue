@@ -49,17 +49,11 @@ const rows = computed(() => props.payees.tape.filter((t) => t.lines > 0 || t.buc
 
 <style scoped>
 .tape {
-  width: 280px;
-}
-.tape table {
-  table-layout: fixed;
+  min-width: 280px;
 }
 .tape th:first-child,
 .tape td.cnt {
   width: 30px;
-}
-.tape th:last-child {
-  width: 96px;
 }
 .tape td {
   height: 22px;

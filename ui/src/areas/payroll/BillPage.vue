@@ -44,13 +44,19 @@ const bodyOf = (x: Schemas["PayBill"]): Schemas["BillFacts"] => {
   const { party, number, day, month, employee_item, employer_item, from_account, run_id } = x;
   return { party, number, day, month, employee_item, employer_item, from_account, run_id, whole: true };
 };
-const say = useAct((client, body: Schemas["BillFacts"]) => unwrap(api.PUT("/api/clients/{client}/payroll/bills/{bill}", { ...path(client), body })), undefined, {
-  undo: (_v, client) => {
-    const was = b.value;
-    const where = path(client);
-    return was && { words: `bill of ${was.party}`, run: () => unwrap(api.PUT("/api/clients/{client}/payroll/bills/{bill}", { ...where, body: bodyOf(was) })) };
+const say = useAct(
+  (client, body: Schemas["BillFacts"]) => unwrap(api.PUT("/api/clients/{client}/payroll/bills/{bill}", { ...path(client), body })),
+  undefined,
+  {
+    undo: (_v, client) => {
+      const was = b.value;
+      const where = path(client);
+      return (
+        was && { words: `bill of ${was.party}`, run: () => unwrap(api.PUT("/api/clients/{client}/payroll/bills/{bill}", { ...where, body: bodyOf(was) })) }
+      );
+    },
   },
-});
+);
 const post = useAct((client) => unwrap(api.POST("/api/clients/{client}/payroll/bills/{bill}/post", path(client))), undefined, { grave: true });
 const back = useReverse();
 const items = (section: string) => [

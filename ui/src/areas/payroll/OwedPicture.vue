@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { labelRoom } from "../../frame/axis";
 import { BarChart } from "echarts/charts";
 import { GridComponent, LegendComponent, TooltipComponent } from "echarts/components";
 import { init, use, type ECharts } from "echarts/core";
@@ -22,7 +23,12 @@ function draw() {
     animation: false,
     color: colors,
     textStyle: { fontFamily: "Public Sans Variable, Public Sans, sans-serif" },
-    grid: { left: 56, right: 8, top: 12, bottom: 22 + 18 * Math.ceil(props.rows.length) },
+    grid: {
+      left: labelRoom(props.rows.flatMap((r) => r.months.map((m) => Number(cents(m.closing)) / 100))),
+      right: 8,
+      top: 12,
+      bottom: 22 + 18 * Math.ceil(props.rows.length),
+    },
     legend: { bottom: 0, selectedMode: false, orient: "vertical", left: 0, itemHeight: 10, itemWidth: 14, textStyle: { color: "#26221E", fontSize: 12 } },
     tooltip: { trigger: "axis" },
     xAxis: { type: "category", data: months.map(monthWords), axisLabel: { color: "#6B6259" } },

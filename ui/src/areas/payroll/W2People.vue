@@ -31,7 +31,7 @@ const under = (e: Person) => [...(e.ticks.length ? [`Box 13: ${e.ticks.join(", "
       }}
     </p>
     <div v-for="e in forms.employees" :key="e.id" class="person">
-      <div class="who">
+      <div class="name">
         {{ e.name }}<small v-if="under(e)" class="q"><br />{{ under(e) }}</small>
       </div>
       <div class="boxes">
@@ -65,7 +65,7 @@ h2 {
   padding: 5px 0;
   border-top: 1px solid var(--rule);
 }
-.who {
+.name {
   overflow-wrap: anywhere;
 }
 .boxes {
