@@ -5,7 +5,7 @@ import { computed } from "vue";
 // broken, and the columns listed in give are text, which gives way with an ellipsis. What was cut is
 // shown whole on hover and focus. See style/tables.css for the rules.
 const props = defineProps<{ give?: number[] }>();
-const columns = computed(() => (props.give ?? []).map((n) => `give${n}`));
+const columns = computed(() => [`gives${props.give?.length ?? 0}`, ...(props.give ?? []).map((n) => `give${n}`)]);
 function whole(e: Event) {
   const cell = (e.target as HTMLElement).closest?.("td, th");
   if (!(cell instanceof HTMLElement)) return;

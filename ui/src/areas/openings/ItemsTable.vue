@@ -53,7 +53,7 @@ function tick(identity: string, on: boolean) {
         <th class="n" style="width: 74px">Original</th>
         <th class="n" style="width: 98px">Open</th>
         <th class="n" style="width: 34px">Late</th>
-        <th style="width: 96px">Party</th>
+        <th class="party">Party</th>
       </tr>
     </thead>
     <tbody v-for="g in groups" :key="g.what">
@@ -135,5 +135,14 @@ td {
 small {
   font-size: 11.5px;
   line-height: 14px;
+}
+th.party {
+  min-width: 100px !important;
+  width: 100px !important;
+}
+@media (max-width: 1240px) {
+  th.party {
+    min-width: 44px !important;
+  }
 }
 </style>
