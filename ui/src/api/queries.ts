@@ -32,7 +32,11 @@ const at = (client: number) => ({ params: { path: { client } } });
 
 export const useClientState = () => of("state", (c) => unwrap(api.GET("/api/clients/{client}/state", at(c))));
 export const usePapers = (batch: MaybeRefOrGetter<number>) =>
-  of("papers", (client) => unwrap(api.GET("/api/clients/{client}/batches/{batch}/attachments", { params: { path: { client, batch: toValue(batch) } } })), batch);
+  of(
+    "papers",
+    (client) => unwrap(api.GET("/api/clients/{client}/batches/{batch}/attachments", { params: { path: { client, batch: toValue(batch) } } })),
+    batch,
+  );
 export const useFiles = () => of("files", (c) => unwrap(api.GET("/api/clients/{client}/batches", at(c))));
 export const useChart = () => of("chart", (c) => unwrap(api.GET("/api/clients/{client}/chart", at(c))));
 export const useRack = () => of("rack", (c) => unwrap(api.GET("/api/clients/{client}/rack", at(c))));
