@@ -247,16 +247,16 @@ func (w tagWords) of(tags map[string]string) (string, error) {
 
 // dateOf is a day as the database takes it; no day is null.
 func dateOf(d ledger.Day) pgtype.Date {
-	v, err := time.Parse("2006-01-02", string(d))
-	return pgtype.Date{Time: v, Valid: err == nil}
+	v, ok := d.Time()
+	return pgtype.Date{Time: v, Valid: ok}
 }
 
 func dayOrNil(d ledger.Day) any {
 	if d == "" {
 		return nil
 	}
-	v, err := time.Parse("2006-01-02", string(d))
-	if err != nil {
+	v, ok := d.Time()
+	if !ok {
 		return nil
 	}
 	return v

@@ -391,7 +391,7 @@ func ItemPeople(t *act.Tx, runs []PayRunRow) (out map[int64]map[int64]int, byRat
 		if err != nil {
 			return nil, nil, err
 		}
-		book, _ := rulebook.Of(YearOf(cmp.Or(r.Head().Check, r.Head().To)))
+		book, _ := rulebook.Of(cmp.Or(r.Head().Check, r.Head().To).Year())
 		out[r.BatchID], byRate[r.BatchID] = payroll.PeopleOf(run, book)
 	}
 	return out, byRate, nil

@@ -3,7 +3,6 @@ package fold
 import (
 	"cmp"
 	"encoding/json"
-	"fmt"
 	"slices"
 	"time"
 
@@ -99,7 +98,7 @@ type PayRunRow struct {
 }
 
 func (r PayRunRow) Head() payroll.Head {
-	return payroll.Head{Provider: r.Provider, Company: r.Company, From: act.CoreDayOf(r.PeriodFrom), To: act.CoreDayOf(r.PeriodTo), Check: act.CoreDayOf(r.CheckDate), RunID: r.OutsideID, Kind: r.Kind}
+	return payroll.Head{Provider: r.Provider, Company: r.Company, From: ledger.DayOf(r.PeriodFrom), To: ledger.DayOf(r.PeriodTo), Check: ledger.DayOf(r.CheckDate), RunID: r.OutsideID, Kind: r.Kind}
 }
 
 // PayRuns lists the runs taken in, the latest check date first, each with its
@@ -168,19 +167,10 @@ func ItemsOf(items []PayItemRow, source string) (out []PayItemRow) {
 	return out
 }
 
-func YearOf(d ledger.Day) int {
-	if len(d) < 4 {
-		return 0
-	}
-	n := 0
-	_, _ = fmt.Sscan(string(d[:4]), &n)
-	return n
-}
-
 // InYear says whether a run counts in a year: by its check date, prior figures by their
 // last day. Those that do not say of which year they are count nowhere until that is known.
 func InYear(r PayRunRow, year int) bool {
 	h := r.Head()
 	day := cmp.Or(h.Check, h.To)
-	return day != "" && YearOf(day) == year
+	return day != "" && day.Year() == year
 }

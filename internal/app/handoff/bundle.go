@@ -5,6 +5,8 @@ import (
 	"encoding/json"
 	"io"
 
+	"coatrack/internal/core/ledger"
+
 	"coatrack/internal/app/act"
 	"coatrack/internal/app/fold"
 )
@@ -64,7 +66,7 @@ func (a Acts) ExportBundle(ctx context.Context, who act.Who, ledgerID int64, w i
 		if err != nil {
 			return err
 		}
-		head := bundleHead{Format: BundleFormat, Version: 2, Made: act.Stamp(t.Now), Client: act.ClientOf(t.Client, t.Role).Facts, Locked: act.DayText(t.Client.LockedThrough)}
+		head := bundleHead{Format: BundleFormat, Version: 2, Made: act.Stamp(t.Now), Client: act.ClientOf(t.Client, t.Role).Facts, Locked: string(ledger.DayOf(t.Client.LockedThrough))}
 		for _, b := range bal {
 			head.Debit += b.Net().Debit()
 			head.Credit += b.Net().Credit()

@@ -8,6 +8,8 @@ import (
 	"strings"
 	"time"
 
+	"coatrack/internal/core/ledger"
+
 	"coatrack/internal/app/act"
 	"coatrack/internal/app/openings"
 	"coatrack/internal/app/parties"
@@ -94,7 +96,7 @@ func bundleMapping(t *act.Tx, s *jsonStream) error {
 	}
 	s.list("bindings")
 	for _, b := range bs {
-		s.item(bundleBinding{b.ID, b.LabelID, b.Facet, b.Qualifiers, act.DayText(b.FromDay), b.Answer, act.Deref(b.AccountID), act.Deref(b.PartyID), b.Parts, b.Box, b.Reason, b.Evidence, b.Revisit, ps[b.PersonID].Name, act.Stamp(b.At)})
+		s.item(bundleBinding{b.ID, b.LabelID, b.Facet, b.Qualifiers, string(ledger.DayOf(b.FromDay)), b.Answer, act.Deref(b.AccountID), act.Deref(b.PartyID), b.Parts, b.Box, b.Reason, b.Evidence, b.Revisit, ps[b.PersonID].Name, act.Stamp(b.At)})
 	}
 	s.raw("]")
 	return s.err
@@ -266,7 +268,7 @@ func bundleItems(t *act.Tx, s *jsonStream) error {
 		if err := rows.Scan(&i.Side, &i.Source, &i.Party, &i.Doc, &i.Number, &day, &due, &i.Terms, &amount, &original, &settled, &i.Said, &tax, &tags, &i.Fact, &i.Record, &i.Unit); err != nil {
 			return err
 		}
-		i.Day, i.Due = act.DayText(day), act.DayText(due)
+		i.Day, i.Due = string(ledger.DayOf(day)), string(ledger.DayOf(due))
 		i.Amount, i.Original, i.Settled, i.Tax = money.Amount(amount), money.Amount(original), money.Amount(settled), money.Amount(tax)
 		if len(tags) > 2 {
 			store.ReadKept("tags", []byte(tags), &i.Tags)
@@ -284,7 +286,7 @@ func bundleBank(t *act.Tx, s *jsonStream) error {
 	}
 	s.list("uncleared")
 	for _, u := range un {
-		s.item(bundleUncleared{u.AccountID, u.Kind, act.DayText(u.Day), u.Number, u.Payee, money.Amount(u.Amount), act.Deref(u.BatchID), u.Record})
+		s.item(bundleUncleared{u.AccountID, u.Kind, string(ledger.DayOf(u.Day)), u.Number, u.Payee, money.Amount(u.Amount), act.Deref(u.BatchID), u.Record})
 	}
 	s.raw("]")
 	var bb []store.BankBalance

@@ -11,6 +11,8 @@ import (
 	"strconv"
 	"strings"
 
+	"coatrack/internal/core/ledger"
+
 	"coatrack/internal/app/accounts"
 	"coatrack/internal/app/act"
 	"coatrack/internal/app/fold"
@@ -178,7 +180,7 @@ func otherMappings(t *act.Tx, accounts map[int64]chart.Account, ps map[int64]act
 	now := map[int64]map[key]store.Binding{}
 	var order []key
 	for _, b := range bs { // a later word for the same is the word
-		k := key{Facet: b.Facet, Only: string(b.Qualifiers), From: act.DayText(b.FromDay)}
+		k := key{Facet: b.Facet, Only: string(b.Qualifiers), From: string(ledger.DayOf(b.FromDay))}
 		if now[b.LabelID] == nil {
 			now[b.LabelID] = map[key]store.Binding{}
 		}

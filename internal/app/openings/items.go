@@ -2,7 +2,6 @@ package openings
 
 import (
 	"context"
-	"time"
 
 	"coatrack/internal/app/accounts"
 	"coatrack/internal/app/act"
@@ -58,9 +57,8 @@ func LateOf(i opening.OpenItem, asOf ledger.Day) int {
 	if !ok {
 		return 0
 	}
-	a, _ := time.Parse("2006-01-02", string(due))
-	b, _ := time.Parse("2006-01-02", string(asOf))
-	return int(b.Sub(a).Hours() / 24)
+	late, _ := due.Until(asOf)
+	return late
 }
 
 // ItemsDraft is what posting a list of open items would do.

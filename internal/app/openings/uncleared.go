@@ -89,9 +89,3 @@ func (a Acts) RemoveUncleared(ctx context.Context, who act.Who, ledgerID, id int
 	})
 	return out, err
 }
-
-// DayTime is the database's form of a day.
-func DayTime(d ledger.Day) time.Time {
-	v, _ := time.Parse("2006-01-02", string(d))
-	return v
-}

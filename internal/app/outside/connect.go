@@ -15,6 +15,8 @@ import (
 	"strings"
 	"time"
 
+	"coatrack/internal/core/ledger"
+
 	"coatrack/internal/app/act"
 	"coatrack/internal/app/sheet"
 	"coatrack/internal/core/table"
@@ -233,7 +235,7 @@ func ConnectionsOf(t *act.Tx, kind string) ([]Connection, []store.Connection, er
 		return out, nil, err
 	}
 	for _, c := range rows {
-		x := Connection{ID: c.ID, Address: c.Address, Company: Company{c.CompanyID, c.Company, c.TaxIDMasked, c.Currency, act.DayText(c.LastEntry)}, ConsentBy: ps[c.ConsentBy], ConsentAt: act.Stamp(c.ConsentAt), Until: c.ConsentUntil.Format("2006-01-02")}
+		x := Connection{ID: c.ID, Address: c.Address, Company: Company{c.CompanyID, c.Company, c.TaxIDMasked, c.Currency, string(ledger.DayOf(c.LastEntry))}, ConsentBy: ps[c.ConsentBy], ConsentAt: act.Stamp(c.ConsentAt), Until: c.ConsentUntil.Format("2006-01-02")}
 		if c.EndedAt != nil {
 			x.Ended = act.Stamp(*c.EndedAt)
 		}

@@ -8,6 +8,8 @@ import (
 	"sort"
 	"strings"
 
+	"coatrack/internal/core/ledger"
+
 	"coatrack/internal/app/accounts"
 	"coatrack/internal/app/act"
 	"coatrack/internal/app/sheet"
@@ -141,7 +143,7 @@ func formChanges(was store.Payee, f *table.FormFacts, changes *[]chart.Change) {
 		{"postal code", was.Zip, f.Zip},
 		{"kind of number", was.TaxKind, f.TaxKind},
 		{"exempt payee code", was.ExemptCode, f.Exempt},
-		{"W-9 of", string(act.CoreDayOf(was.W9Day)), f.W9},
+		{"W-9 of", string(ledger.DayOf(was.W9Day)), f.W9},
 		{"name on line 1 of the W-9", was.LegalName, f.Legal},
 	} {
 		if x.after != "" && x.after != x.before {
@@ -187,7 +189,7 @@ func applyFormFacts(t *act.Tx, id int64, tax string, f *table.FormFacts, class s
 	err := t.Exec(`insert into payee as p (ledger_id, party_id, tax_kind, class_from, w9_day, street, city, state, zip, attorney, agent, ordered, gets, exempt_code, legal_name) values (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
 		on conflict (ledger_id, party_id) do update set tax_kind = coalesce(nullif(excluded.tax_kind, ''), p.tax_kind), class_from = coalesce(nullif(p.class_from, ''), excluded.class_from), w9_day = coalesce(excluded.w9_day, p.w9_day), street = coalesce(nullif(excluded.street, ''), p.street), city = coalesce(nullif(excluded.city, ''), p.city), state = coalesce(nullif(excluded.state, ''), p.state), zip = coalesce(nullif(excluded.zip, ''), p.zip),
 			legal_name = coalesce(nullif(excluded.legal_name, ''), p.legal_name), exempt_code = coalesce(nullif(excluded.exempt_code, ''), p.exempt_code), attorney = p.attorney or excluded.attorney, agent = p.agent or excluded.agent, ordered = p.ordered or excluded.ordered, gets = case when p.gets = '' then excluded.gets else p.gets end, version = p.version + 1`,
-		t.Ledger, id, f.TaxKind, from, act.DayPtr(f.W9), f.Street, f.City, f.State, f.Zip, f.Attorney, f.Agent, f.Order, f.Gets, f.Exempt, f.Legal).Error
+		t.Ledger, id, f.TaxKind, from, ledger.Day(f.W9).TimeOrNil(), f.Street, f.City, f.State, f.Zip, f.Attorney, f.Agent, f.Order, f.Gets, f.Exempt, f.Legal).Error
 	if err != nil || tax == "" {
 		return err
 	}
@@ -295,7 +297,7 @@ func addParties(t *act.Tx, lines []PartyLine, facts []PartyFacts, rows []table.R
 		f, tax := facts[i], strings.TrimSpace(rows[i].TaxID)
 		n := store.NewParty{Name: f.Name, TradeName: f.TradeName, Kind: f.Kinds[0], Class: f.Class, Terms: f.Terms, Address: f.Address, Email: f.Email, Telephone: f.Telephone, Note: f.Note}
 		if g := rows[i].Forms; g != nil {
-			n.TaxKind, n.Street, n.City, n.State, n.Zip, n.Exempt, n.W9 = g.TaxKind, g.Street, g.City, g.State, g.Zip, g.Exempt, act.DayPtr(g.W9)
+			n.TaxKind, n.Street, n.City, n.State, n.Zip, n.Exempt, n.W9 = g.TaxKind, g.Street, g.City, g.State, g.Zip, g.Exempt, ledger.Day(g.W9).TimeOrNil()
 			n.Attorney, n.Agent, n.Ordered, n.Gets, n.Legal = g.Attorney, g.Agent, g.Order, g.Gets, g.Legal
 		}
 		if payees.ReadClass(f.Class) != "" {

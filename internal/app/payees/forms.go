@@ -4,7 +4,6 @@ import (
 	"cmp"
 	"context"
 	"strings"
-	"time"
 
 	"coatrack/internal/app/act"
 	"coatrack/internal/core/ledger"
@@ -104,7 +103,7 @@ func (b *payeeBook) formsView() (PayeeForms, error) {
 	}
 	for _, f := range forms {
 		p := b.who[f.Payee]
-		x := PayeeForm{Payee: f.Payee, Name: p.Name, Line1: p.Line1(), Kind: f.Kind, Boxes: []FormAmount{}, Withheld: f.Held, Faults: f.Faults, Blocked: f.Blocked(), Masked: payees.Masked(p.TaxID, p.TaxKind), Email: p.Email, Consent: string(act.CoreDayOf(b.facts[f.Payee].EConsent)), Handed: []LetterLine{}}
+		x := PayeeForm{Payee: f.Payee, Name: p.Name, Line1: p.Line1(), Kind: f.Kind, Boxes: []FormAmount{}, Withheld: f.Held, Faults: f.Faults, Blocked: f.Blocked(), Masked: payees.Masked(p.TaxID, p.TaxKind), Email: p.Email, Consent: string(ledger.DayOf(b.facts[f.Payee].EConsent)), Handed: []LetterLine{}}
 		for _, a := range f.Boxes {
 			x.Boxes = append(x.Boxes, FormAmount{string(a.Box), b.rules.Boxes[a.Box].Caption, a.Amount})
 		}
@@ -120,10 +119,11 @@ func (b *payeeBook) formsView() (PayeeForms, error) {
 		out.Forms = append(out.Forms, x)
 	}
 	y, _ := rulebook.Of(b.year)
-	now, _ := time.Parse("2006-01-02", t.Now.UTC().Format("2006-01-02"))
+	utc := t.Now.UTC()
+	today := ledger.DayOf(&utc)
 	for _, d := range y.Returns.Due {
-		on, _ := time.Parse("2006-01-02", string(d.On()))
-		due := FormDue{d.Form, d.To, string(d.On()), int(on.Sub(now).Hours() / 24), d.Source, ""}
+		left, _ := today.Until(d.On())
+		due := FormDue{d.Form, d.To, string(d.On()), left, d.Source, ""}
 		if d.Form == "945" {
 			due.Timely = string(rulebook.WhenDeposited(ledger.Day(d.Day)))
 		}

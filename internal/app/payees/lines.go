@@ -6,7 +6,8 @@ import (
 	"slices"
 	"strings"
 
-	"coatrack/internal/app/act"
+	"coatrack/internal/core/ledger"
+
 	"coatrack/internal/app/parties"
 	"coatrack/internal/core/money"
 	"coatrack/internal/core/payees"
@@ -59,7 +60,7 @@ func (b *payeeBook) paidView(r *store.PaidLine) (PaidView, bool) {
 	}
 	l, o := b.lines[k], b.res.Outcomes[k]
 	label := b.labels[r.LabelID]
-	v := PaidView{ID: r.ID, Day: string(act.CoreDayOf(&r.Day)), Payment: fmt.Sprint(r.Source, "|", r.Prior, "|", r.Head), Method: methodWords(l.Method, r.Ref, r.Memo), Account: strings.TrimSpace(label.Number + " " + label.Name), Key: label.Key, Memo: r.Memo, Amount: money.Amount(r.Amount), Withheld: money.Amount(r.Withheld), Bucket: o.Bucket, Box: string(o.Box), Reason: o.Reason, Said: r.SaidWhy, State: l.State, Kind: r.Kind, Unlinked: r.Amount < 0 && r.UndoesHead == "", Prior: r.Prior, Batch: r.BatchID, Record: r.Record}
+	v := PaidView{ID: r.ID, Day: string(ledger.DayOf(&r.Day)), Payment: fmt.Sprint(r.Source, "|", r.Prior, "|", r.Head), Method: methodWords(l.Method, r.Ref, r.Memo), Account: strings.TrimSpace(label.Number + " " + label.Name), Key: label.Key, Memo: r.Memo, Amount: money.Amount(r.Amount), Withheld: money.Amount(r.Withheld), Bucket: o.Bucket, Box: string(o.Box), Reason: o.Reason, Said: r.SaidWhy, State: l.State, Kind: r.Kind, Unlinked: r.Amount < 0 && r.UndoesHead == "", Prior: r.Prior, Batch: r.BatchID, Record: r.Record}
 	if r.Method == "" && r.MethodText == "" && r.SaidMethod == "" {
 		v.Suggested = r.Suggested
 	}
@@ -111,7 +112,7 @@ func (b *payeeBook) withholding(id int64) (payees.Due, bool, error) {
 		if ids[h] == 0 {
 			ids[h] = r.ID
 		}
-		paid = append(paid, payees.Paid{Day: act.CoreDayOf(&r.Day), Payment: ids[h], Box: o.Box, Amount: money.Amount(r.Amount), Withheld: money.Amount(r.Withheld)})
+		paid = append(paid, payees.Paid{Day: ledger.DayOf(&r.Day), Payment: ids[h], Box: o.Box, Amount: money.Amount(r.Amount), Withheld: money.Amount(r.Withheld)})
 	}
 	if len(paid) == 0 {
 		return payees.Due{}, false, nil

@@ -162,10 +162,10 @@ func (b *payeeBook) lookW9() (items []LookItem, err error) {
 		}
 	}
 	for _, r := range rows {
-		paid(b.root(b.payeeOf(r.Vendor, r.SaidParty)), act.CoreDayOf(&r.Day))
+		paid(b.root(b.payeeOf(r.Vendor, r.SaidParty)), ledger.DayOf(&r.Day))
 	}
 	for _, r := range b.ledger {
-		paid(b.root(r.payee), act.CoreDayOf(&r.Day))
+		paid(b.root(r.payee), ledger.DayOf(&r.Day))
 	}
 	for id, sum := range over {
 		if f, ok := payees.W9Fault(b.who[id], first[id]); ok {
@@ -281,7 +281,7 @@ func (b *payeeBook) lookBack() (items []LookItem, err error) {
 	err = b.t.Raw(`select p.id, p.vendor, p.said_party, p.day, p.kind, p.ref, p.amount from paid_line p where ` + b.inYear() + ` and p.amount < 0 and p.undoes_head = '' order by p.day`).Scan(&rows).Error
 	for _, r := range rows {
 		id := b.root(b.payeeOf(r.Vendor, r.SaidParty))
-		items = append(items, LookItem{Payee: id, Name: cmp.Or(b.who[id].Name, "No vendor named"), Words: strings.TrimSpace(r.Kind+" "+r.Ref) + " of " + act.CoreDayOf(&r.Day).Words(), Amount: money.Amount(r.Amount), Line: r.ID})
+		items = append(items, LookItem{Payee: id, Name: cmp.Or(b.who[id].Name, "No vendor named"), Words: strings.TrimSpace(r.Kind+" "+r.Ref) + " of " + ledger.DayOf(&r.Day).Words(), Amount: money.Amount(r.Amount), Line: r.ID})
 	}
 	return items, err
 }
@@ -313,7 +313,7 @@ func (b *payeeBook) lookIncidental() (items []LookItem, err error) {
 		if p.Gets == payees.GetsNone || payees.ExemptFrom(p, "NEC 1", b.rules.Boxes["NEC 1"]) != "" {
 			continue
 		}
-		items = append(items, LookItem{Payee: id, Name: p.Name, Words: fmt.Sprintf("%s of goods beside %s of work on %s", money.Amount(r.Aux).Plain(), money.Amount(r.Work).Plain(), act.CoreDayOf(&r.Day).Words()), Amount: money.Amount(r.Aux)})
+		items = append(items, LookItem{Payee: id, Name: p.Name, Words: fmt.Sprintf("%s of goods beside %s of work on %s", money.Amount(r.Aux).Plain(), money.Amount(r.Work).Plain(), ledger.DayOf(&r.Day).Words()), Amount: money.Amount(r.Aux)})
 	}
 	return items, err
 }
@@ -329,7 +329,7 @@ func (b *payeeBook) lookGifts() (items []LookItem, err error) {
 	err = b.t.Raw(`select p.id, p.vendor, p.said_party, p.day, p.amount from paid_line p where ` + b.inYear() + ` and (p.memo ilike '%gift card%' or p.ref ilike '%gift card%' or p.method_text ilike '%gift card%') order by p.day`).Scan(&rows).Error
 	for _, r := range rows {
 		id := b.root(b.payeeOf(r.Vendor, r.SaidParty))
-		items = append(items, LookItem{Payee: id, Name: cmp.Or(b.who[id].Name, "No vendor named"), Words: "a gift card of " + act.CoreDayOf(&r.Day).Words(), Amount: money.Amount(r.Amount), Line: r.ID})
+		items = append(items, LookItem{Payee: id, Name: cmp.Or(b.who[id].Name, "No vendor named"), Words: "a gift card of " + ledger.DayOf(&r.Day).Words(), Amount: money.Amount(r.Amount), Line: r.ID})
 	}
 	return items, err
 }

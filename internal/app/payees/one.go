@@ -5,6 +5,8 @@ import (
 	"context"
 	"slices"
 
+	"coatrack/internal/core/ledger"
+
 	"coatrack/internal/app/act"
 	"coatrack/internal/core/money"
 	"coatrack/internal/core/payees"
@@ -198,7 +200,7 @@ func (b *payeeBook) one(id int64) (Payee, error) {
 func (b *payeeBook) describe(out *Payee, p payees.Payee) {
 	id := p.ID
 	own, f := b.parties[id], b.facts[id]
-	out.Facts = PayeeFacts{Name: own.Name, TradeName: own.TradeName, TaxKind: f.TaxKind, Street: f.Street, City: f.City, State: f.State, Zip: f.Zip, Email: own.Email, Telephone: own.Telephone, Attorney: f.Attorney, Exempt: f.ExemptCode, Agent: f.Agent, Ordered: f.Ordered, Gets: f.Gets, Why: f.Why, WithoutNumber: f.WithoutNumber, W9: string(act.CoreDayOf(f.W9Day)), Legal: f.LegalName, Consent: string(act.CoreDayOf(f.EConsent))}
+	out.Facts = PayeeFacts{Name: own.Name, TradeName: own.TradeName, TaxKind: f.TaxKind, Street: f.Street, City: f.City, State: f.State, Zip: f.Zip, Email: own.Email, Telephone: own.Telephone, Attorney: f.Attorney, Exempt: f.ExemptCode, Agent: f.Agent, Ordered: f.Ordered, Gets: f.Gets, Why: f.Why, WithoutNumber: f.WithoutNumber, W9: string(ledger.DayOf(f.W9Day)), Legal: f.LegalName, Consent: string(ledger.DayOf(f.EConsent))}
 	if c := payees.ReadClass(own.Class); c != "" {
 		out.Facts.Class, out.Facts.ClassFrom = c, cmp.Or(f.ClassFrom, payees.FromSaid)
 	}
@@ -214,7 +216,7 @@ func (b *payeeBook) describe(out *Payee, p payees.Payee) {
 	out.Faults = append(out.Faults, payees.Identity(p)...)
 	if f.MatchCode != nil && store.SameMark(f.MatchMark, b.t.Mark(p.Line1()+"|"+p.TaxID)) {
 		a := matchAnswer(*f.MatchCode)
-		a.Day = string(act.CoreDayOf(f.MatchDay))
+		a.Day = string(ledger.DayOf(f.MatchDay))
 		out.Match = &a
 	}
 }

@@ -4,6 +4,8 @@ import (
 	"cmp"
 	"time"
 
+	"coatrack/internal/core/ledger"
+
 	"coatrack/internal/app/act"
 	"coatrack/internal/app/parties"
 	"coatrack/internal/core/chart"
@@ -206,7 +208,7 @@ func (b *whoIsPaid) payee(id int64) payees.Payee {
 	p, f := b.parties[id], b.facts[id]
 	x := payees.Payee{ID: id, Name: p.Name, Legal: f.LegalName, TradeName: p.TradeName, Class: payees.ReadClass(p.Class), ClassFrom: cmp.Or(f.ClassFrom, payees.FromSaid), TaxKind: f.TaxKind, Street: f.Street, City: f.City, State: f.State, Zip: f.Zip, Email: p.Email, Attorney: f.Attorney, Exempt: f.ExemptCode, Agent: f.Agent, Order: f.Ordered, Gets: f.Gets, Why: f.Why, WithoutNumber: f.WithoutNumber}
 	if f.W9Day != nil {
-		x.W9 = act.CoreDayOf(f.W9Day)
+		x.W9 = ledger.DayOf(f.W9Day)
 	}
 	if x.Class == "" {
 		x.ClassFrom = ""

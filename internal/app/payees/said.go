@@ -6,6 +6,8 @@ import (
 	"slices"
 	"strings"
 
+	"coatrack/internal/core/ledger"
+
 	"coatrack/internal/app/act"
 	"coatrack/internal/app/parties"
 	"coatrack/internal/core/money"
@@ -120,7 +122,7 @@ func undoes(t *act.Tx, rows []store.PaidLine, w Override) error {
 		case r.Head == p.Head && r.Source == p.Source:
 			return act.Fail(act.Invalid, "itself", "a payment cannot undo itself")
 		case p.Day.After(r.Day):
-			return act.Fail(act.Invalid, "later", "the payment of %s is later than what would undo it", act.CoreDayOf(&p.Day).Words())
+			return act.Fail(act.Invalid, "later", "the payment of %s is later than what would undo it", ledger.DayOf(&p.Day).Words())
 		}
 		kind := r.Kind
 		if w.Kind != "" {

@@ -5,6 +5,8 @@ import (
 	"context"
 	"strings"
 
+	"coatrack/internal/core/ledger"
+
 	"coatrack/internal/app/act"
 	"coatrack/internal/app/parties"
 	"coatrack/internal/core/payees"
@@ -34,9 +36,9 @@ func (a Acts) SavePayee(ctx context.Context, who act.Who, ledgerID, id, version 
 			return act.Fail(act.Invalid, "no-reason", "say why %s gets no forms; the reason is kept", f.Name)
 		case f.Exempt != "" && !payees.ValidCode(f.Exempt):
 			return act.Fail(act.Invalid, "bad-code", "%q is no exempt payee code of Form W-9; they go from 1 to 13", f.Exempt)
-		case f.W9 != "" && act.DayPtr(f.W9) == nil:
+		case f.W9 != "" && ledger.Day(f.W9).TimeOrNil() == nil:
 			return act.Fail(act.Invalid, "bad-day", "“%s” is not a day; write it as 2026-06-30", f.W9)
-		case f.Consent != "" && act.DayPtr(f.Consent) == nil:
+		case f.Consent != "" && ledger.Day(f.Consent).TimeOrNil() == nil:
 			return act.Fail(act.Invalid, "bad-day", "“%s” is not a day; write it as 2026-06-30", f.Consent)
 		}
 		if err := store.MapError(t.Exec(`update party set name = ?, trade_name = ?, class = ?, email = ?, telephone = ?, address = ?, version = version + 1 where ledger_id = ? and id = ?`,
@@ -60,7 +62,7 @@ func (a Acts) SavePayee(ctx context.Context, who act.Who, ledgerID, id, version 
 			return err
 		}
 		if err := t.Exec(`update payee set tax_kind = ?, class_from = ?, w9_day = ?, street = ?, city = ?, state = ?, zip = ?, attorney = ?, exempt_code = ?, agent = ?, ordered = ?, gets = ?, why = ?, without_number = ?, legal_name = ?, e_consent = ?, version = version + 1 where ledger_id = ? and party_id = ?`,
-			f.TaxKind, from, act.DayPtr(f.W9), f.Street, f.City, strings.ToUpper(f.State), f.Zip, f.Attorney, f.Exempt, f.Agent, f.Ordered, f.Gets, f.Why, f.WithoutNumber, strings.Join(strings.Fields(f.Legal), " "), act.DayPtr(f.Consent), t.Ledger, id).Error; err != nil {
+			f.TaxKind, from, ledger.Day(f.W9).TimeOrNil(), f.Street, f.City, strings.ToUpper(f.State), f.Zip, f.Attorney, f.Exempt, f.Agent, f.Ordered, f.Gets, f.Why, f.WithoutNumber, strings.Join(strings.Fields(f.Legal), " "), ledger.Day(f.Consent).TimeOrNil(), t.Ledger, id).Error; err != nil {
 			return err
 		}
 		said := f

@@ -33,14 +33,14 @@ func billEntry(t *act.Tx, out *PayBill, r payBillRow, lines []payroll.BillLine) 
 	item := cmp.Or(out.EmployerItem, out.EmployeeItem)
 	if item == 0 {
 		add("no-plan", "say which deduction and contribution the bill takes up")
-		return ledger.Entry{Day: act.CoreDayOf(r.Day)}, nil
+		return ledger.Entry{Day: ledger.DayOf(r.Day)}, nil
 	}
 	rules, err := payRules(t, p.items[item].Source)
 	if err != nil {
 		return ledger.Entry{}, err
 	}
 	out.Accrued = out.EmployerItem == 0 || rules.Benefits[out.EmployerItem] != payroll.WithDraw
-	day := act.CoreDayOf(r.Day)
+	day := ledger.DayOf(r.Day)
 	home := func(id int64, facet string) int64 {
 		if id == 0 {
 			return 0

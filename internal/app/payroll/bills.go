@@ -146,7 +146,7 @@ func ImportBill(t *act.Tx, b *store.Batch, r *table.Reading, rows []table.Row) e
 		}
 		if err := t.Exec(`insert into pay_bill (ledger_id, batch_id, part, kind, party, number, day, month, run_id, employee_item, employer_item) values (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
 		on conflict (ledger_id, batch_id, coalesce(part, 0)) do update set kind = excluded.kind, party = excluded.party, number = excluded.number, day = excluded.day, month = excluded.month, run_id = excluded.run_id, employee_item = excluded.employee_item, employer_item = excluded.employer_item, version = pay_bill.version + 1`,
-			t.Ledger, b.ID, part, x.Kind, x.Party, x.Number, act.DayPtr(bill.Day), x.Month, x.RunID, x.EmployeeItem, x.EmployerItem).Error; err != nil {
+			t.Ledger, b.ID, part, x.Kind, x.Party, x.Number, ledger.Day(bill.Day).TimeOrNil(), x.Month, x.RunID, x.EmployeeItem, x.EmployerItem).Error; err != nil {
 			return err
 		}
 	}

@@ -7,6 +7,8 @@ import (
 	"slices"
 	"strings"
 
+	"coatrack/internal/core/ledger"
+
 	"coatrack/internal/app/act"
 	"coatrack/internal/app/fold"
 	"coatrack/internal/app/openings"
@@ -133,7 +135,7 @@ func planParts(t *act.Tx, month string, employee, employer *int64) ([]payroll.Pl
 }
 
 func payBill(t *act.Tx, r payBillRow) (PayBill, error) {
-	out := PayBill{ID: r.ID, Batch: r.BatchID, File: r.Name, Kind: r.Kind, Party: r.Party, Number: r.Number, Day: string(act.CoreDayOf(r.Day)), Month: r.Month, RunID: act.DerefID(r.RunID), EmployeeItem: act.DerefID(r.EmployeeItem), EmployerItem: act.DerefID(r.EmployerItem), FromAccount: act.DerefID(r.FromAccount), Total: money.Amount(r.Total), Lines: []PayBillLine{}, Gaps: []PayGap{}, Entry: []act.EntryLine{}, Offers: []BillOffer{}, Blocks: []openings.Block{}, Unit: r.Unit, Version: r.Version}
+	out := PayBill{ID: r.ID, Batch: r.BatchID, File: r.Name, Kind: r.Kind, Party: r.Party, Number: r.Number, Day: string(ledger.DayOf(r.Day)), Month: r.Month, RunID: act.DerefID(r.RunID), EmployeeItem: act.DerefID(r.EmployeeItem), EmployerItem: act.DerefID(r.EmployerItem), FromAccount: act.DerefID(r.FromAccount), Total: money.Amount(r.Total), Lines: []PayBillLine{}, Gaps: []PayGap{}, Entry: []act.EntryLine{}, Offers: []BillOffer{}, Blocks: []openings.Block{}, Unit: r.Unit, Version: r.Version}
 	var err error
 	out.SeesPay = t.SeesPay
 	add := func(code, words string) {

@@ -89,7 +89,7 @@ func bindPay(t *act.Tx, c PayBinding) error {
 		if err != nil {
 			return act.Fail(act.Invalid, "bad-day", "%v", err)
 		}
-		from = act.DayPtr(string(day))
+		from = day.TimeOrNil()
 	}
 	for _, n := range c.Needs {
 		it, ok := p.items[n.ItemID]
@@ -131,7 +131,7 @@ func bindPay(t *act.Tx, c PayBinding) error {
 				nb.Qualifiers = []byte("{}")
 			}
 			if cur.From != "" {
-				nb.FromDay = act.DayPtr(string(cur.From)) // of a later day: what held before holds again
+				nb.FromDay = cur.From.TimeOrNil() // of a later day: what held before holds again
 			}
 		default:
 			nb.Answer, nb.AccountID = mapping.ToAccount, &c.AccountID
@@ -142,8 +142,8 @@ func bindPay(t *act.Tx, c PayBinding) error {
 		days := []*time.Time{nb.FromDay}
 		if c.AccountID != 0 && (from == nil || c.Then == "forward") { // what was said from a later day on gives way too
 			for _, o := range bs {
-				if o.From != "" && (from == nil || o.From > ledger.Day(c.From)) && maps.Equal(o.Qualifiers, nb.Core().Qualifiers) && !slices.ContainsFunc(days, func(d *time.Time) bool { return d != nil && act.CoreDayOf(d) == o.From }) {
-					days = append(days, act.DayPtr(string(o.From)))
+				if o.From != "" && (from == nil || o.From > ledger.Day(c.From)) && maps.Equal(o.Qualifiers, nb.Core().Qualifiers) && !slices.ContainsFunc(days, func(d *time.Time) bool { return d != nil && ledger.DayOf(d) == o.From }) {
+					days = append(days, o.From.TimeOrNil())
 				}
 			}
 		}
@@ -225,7 +225,7 @@ func lastYearOf(t *act.Tx, source string) (int, error) {
 	year := 0
 	for _, r := range runs {
 		if h := r.Head(); r.Source == source && !r.Superseded {
-			year = max(year, fold.YearOf(cmp.Or(h.Check, h.To)))
+			year = max(year, cmp.Or(h.Check, h.To).Year())
 		}
 	}
 	return cmp.Or(year, t.Client.OpeningDay.Year()), nil

@@ -154,7 +154,7 @@ func providers(t *act.Tx) ([]ProviderLink, error) {
 	out := []ProviderLink{}
 	cs, rows, err := outside.ConnectionsOf(t, providerKind)
 	for i, c := range cs {
-		out = append(out, ProviderLink{c, act.DayText(rows[i].FromDay)})
+		out = append(out, ProviderLink{c, string(ledger.DayOf(rows[i].FromDay))})
 	}
 	return out, err
 }

@@ -103,10 +103,10 @@ func payForms(t *act.Tx, year, quarter int) (PayForms, error) {
 	latest := ledger.Day("")
 	for _, r := range runs {
 		if !r.Prior {
-			latest = max(latest, act.CoreDayOf(r.CheckDate))
+			latest = max(latest, ledger.DayOf(r.CheckDate))
 		}
 	}
-	out.Year = cmp.Or(year, foldroom.YearOf(latest), t.Client.OpeningDay.Year())
+	out.Year = cmp.Or(year, latest.Year(), t.Client.OpeningDay.Year())
 	out.Quarter = cmp.Or(quarter, payroll.QuarterOf(latest), 1)
 	book, ok := rulebook.Of(out.Year)
 	if !ok {
@@ -172,7 +172,7 @@ func payForms(t *act.Tx, year, quarter int) (PayForms, error) {
 		out.Notes = append(out.Notes, "a 501(c)(3) owes no federal unemployment tax and files no Form 940; other nonprofits do")
 	}
 	for _, r := range runs {
-		if !r.Prior && !r.Superseded && foldroom.YearOf(act.CoreDayOf(r.CheckDate)) == out.Year {
+		if !r.Prior && !r.Superseded && ledger.DayOf(r.CheckDate).Year() == out.Year {
 			out.Runs++
 			out.Waiting += act.CountIf(r.Unit == 0)
 		}

@@ -5,6 +5,8 @@ import (
 	"context"
 	"slices"
 
+	"coatrack/internal/core/ledger"
+
 	"coatrack/internal/app/accounts"
 	"coatrack/internal/app/act"
 	foldroom "coatrack/internal/app/fold"
@@ -82,7 +84,7 @@ func remittances(t *act.Tx, rolls []RollAccount) error {
 	}
 	lines = slices.DeleteFunc(lines, func(l payroll.Line) bool {
 		return slices.ContainsFunc(bills, func(b payBillRow) bool {
-			return b.Kind == "carrier" && act.CoreDayOf(b.Day) == l.Day && money.Amount(b.Total) == -l.Amount
+			return b.Kind == "carrier" && ledger.DayOf(b.Day) == l.Day && money.Amount(b.Total) == -l.Amount
 		})
 	})
 	var items []struct{ AccountID, LabelID int64 }

@@ -147,12 +147,12 @@ func runView(t *act.Tx, id int64) (RunView, *payroll.Run, payroll.Plan, error) {
 	if len(run.ToDate) > 0 {
 		paid.ToDate = mine
 	}
-	year, ok := rulebook.Of(fold.YearOf(run.Head.Check))
+	year, ok := rulebook.Of(run.Head.Check.Year())
 	if !ok {
-		out.Year = fmt.Sprintf("the rulebook has nothing for %d: computed taxes are not checked", fold.YearOf(run.Head.Check))
+		out.Year = fmt.Sprintf("the rulebook has nothing for %d: computed taxes are not checked", run.Head.Check.Year())
 	} else if _, ok := year.Amount("wage_base"); !ok {
 		out.Year = fmt.Sprintf("the rulebook has no social security wage base for %d yet: no one is cut off at it", year.Year)
-	} else if !known && fold.YearOf(run.Head.Check) == t.Client.OpeningDay.Year() && t.Client.OpeningDay.Month() > 1 {
+	} else if !known && run.Head.Check.Year() == t.Client.OpeningDay.Year() && t.Client.OpeningDay.Month() > 1 {
 		out.Year = "no figures of the year before the opening day were taken in: who passes the wage base is not known"
 	}
 	for _, tie := range payroll.Ties(run, year, paid, toDate) {

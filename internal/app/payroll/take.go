@@ -48,8 +48,8 @@ func ImportRegister(t *act.Tx, b *store.Batch, r *table.Reading, rows []table.Ro
 	if day == "" {
 		day = string(t.Client.Opening().Before())
 	}
-	check, from, to := act.DayPtr(f.Check), act.DayPtr(f.From), act.DayPtr(f.To)
-	head := payroll.Head{Provider: f.Provider, Company: f.Company, From: act.CoreDayOf(from), To: act.CoreDayOf(to), Check: act.CoreDayOf(check), RunID: f.RunID, Kind: f.Kind}
+	check, from, to := ledger.Day(f.Check).TimeOrNil(), ledger.Day(f.From).TimeOrNil(), ledger.Day(f.To).TimeOrNil()
+	head := payroll.Head{Provider: f.Provider, Company: f.Company, From: ledger.DayOf(from), To: ledger.DayOf(to), Check: ledger.DayOf(check), RunID: f.RunID, Kind: f.Kind}
 	others, err := fold.PayRuns(t, 0)
 	if err != nil {
 		return err

@@ -5,6 +5,8 @@ import (
 	"fmt"
 	"slices"
 
+	"coatrack/internal/core/ledger"
+
 	"coatrack/internal/app/act"
 	"coatrack/internal/app/fold"
 	"coatrack/internal/core/money"
@@ -195,7 +197,7 @@ func quarterly(t *act.Tx, out *PayForms, runs []fold.PayRunRow, items []fold.Pay
 	}
 	checks := map[int64]string{}
 	for _, r := range runs {
-		checks[r.ID] = string(act.CoreDayOf(r.CheckDate))
+		checks[r.ID] = string(ledger.DayOf(r.CheckDate))
 	}
 	for _, x := range beyond {
 		out.Shorts = append(out.Shorts, FormShort{x.Run, checks[x.Run], es[x.Employee].Name, string(x.Tax), x.Should, x.Withheld})

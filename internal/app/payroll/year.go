@@ -21,7 +21,7 @@ import (
 // is there.
 func toDate(t *act.Tx, r fold.PayRunRow, run *payroll.Run, all []fold.PayRunRow, items []fold.PayItemRow) (base payroll.Before, sums map[int64]money.Amount, known bool, err error) {
 	base, sums = payroll.Before{SS: map[int64]money.Amount{}, Med: map[int64]money.Amount{}}, map[int64]money.Amount{}
-	year := fold.YearOf(run.Head.Check)
+	year := run.Head.Check.Year()
 	var mine []fold.PayRunRow
 	for _, o := range all {
 		h := o.Head()
@@ -152,7 +152,7 @@ func remember(t *act.Tx, r fold.PayRunRow, run *payroll.Run, items []fold.PayIte
 	if t.Imported || run.Head.Check == "" {
 		return
 	}
-	year := fold.YearOf(run.Head.Check)
+	year := run.Head.Check.Year()
 	for _, c := range []counts{underBase(year), ofMedicare(year), netPay} {
 		w := c.of(r, run, items)
 		k := earnedKey{t.Ledger, r.BatchID, r.Reading, w.fedBy()}

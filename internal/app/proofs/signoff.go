@@ -122,7 +122,7 @@ func (a Acts) SignOpening(ctx context.Context, who act.Who, ledgerID int64, note
 		if len(s.Blocks) > 0 {
 			return &act.Error{What: act.Conflict, Code: "blocked", Message: "the opening cannot be signed off: " + s.Blocks[0].Words, Detail: s.Blocks}
 		}
-		row := store.Signoff{LedgerID: t.Ledger, What: "opening", Through: openings.DayTime(act.DayBefore(t)), Note: note, PersonID: who.Person.ID, At: t.Now}
+		row := store.Signoff{LedgerID: t.Ledger, What: "opening", Through: *act.DayBefore(t).TimeOrNil(), Note: note, PersonID: who.Person.ID, At: t.Now}
 		if err := t.Create(&row).Error; err != nil {
 			return err
 		}

@@ -9,55 +9,9 @@ package ledger
 import (
 	"errors"
 	"fmt"
-	"time"
 
 	"coatrack/internal/core/money"
 )
-
-// Day is an ISO date, "2026-06-30". Days compare as strings.
-type Day string
-
-// ParseDay checks an ISO date.
-func ParseDay(s string) (Day, error) {
-	t, err := time.Parse("2006-01-02", s)
-	if err != nil || t.Year() < 1900 || t.Year() > 2200 {
-		return "", fmt.Errorf("%q is not a date; write year-month-day, as in 2026-06-30", s)
-	}
-	return Day(s), nil
-}
-
-// Before returns the day before d.
-func (d Day) Before() Day {
-	t, err := time.Parse("2006-01-02", string(d))
-	if err != nil {
-		return ""
-	}
-	return Day(t.AddDate(0, 0, -1).Format("2006-01-02"))
-}
-
-// Words writes the day for people: "1 Jul 2026".
-func (d Day) Words() string {
-	t, err := time.Parse("2006-01-02", string(d))
-	if err != nil {
-		return string(d)
-	}
-	return t.Format("2 Jan 2006")
-}
-
-// YearStart returns the first day of the fiscal year that holds d, for a year
-// that ends with the given month (1–12).
-func (d Day) YearStart(endMonth int) Day {
-	t, err := time.Parse("2006-01-02", string(d))
-	if err != nil || endMonth < 1 || endMonth > 12 {
-		return ""
-	}
-	start := endMonth%12 + 1
-	y := t.Year()
-	if int(t.Month()) < start {
-		y--
-	}
-	return Day(fmt.Sprintf("%04d-%02d-01", y, start))
-}
 
 // Line is one line of an entry. Party and Tags are carried from the first
 // posting on, so that roll-forwards by agency and payees have data later.

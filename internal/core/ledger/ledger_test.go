@@ -2,6 +2,7 @@ package ledger_test
 
 import (
 	"testing"
+	"time"
 
 	"coatrack/internal/core/chart"
 	"coatrack/internal/core/ledger"
@@ -121,4 +122,43 @@ func TestBalanceSheetBalances(t *testing.T) {
 		require.Equal(t, totals[0], totals[1])
 		require.Equal(t, totals, groups)
 	})
+}
+
+// The arithmetic of days against the standard library's, over four centuries of days, and what is no
+// day, which has none.
+func TestDayArithmetic(t *testing.T) {
+	at := time.Date(1900, 1, 1, 0, 0, 0, 0, time.UTC)
+	for range 4000 {
+		at = at.AddDate(0, 0, 27) // every day of the month, leap days among them
+		d := ledger.DayOf(&at)
+		require.Equal(t, at.Year(), d.Year(), d)
+		require.Equal(t, (int(at.Month())-1)/3+1, d.Quarter(), d)
+		back, ok := d.Time()
+		require.True(t, ok)
+		require.True(t, at.Equal(back))
+		later := d.Add(400)
+		n, ok := d.Until(later)
+		require.True(t, ok)
+		require.Equal(t, 400, n)
+		n, _ = later.Until(d)
+		require.Equal(t, -400, n)
+		require.Equal(t, d, d.Add(1).Before())
+	}
+	for day, next := range map[ledger.Day]ledger.Day{"2024-02-28": "2024-02-29", "2100-02-28": "2100-03-01", "2026-12-31": "2027-01-01"} {
+		require.Equal(t, next, day.Add(1))
+	}
+	for _, none := range []ledger.Day{"", "2026-13-01", "2026-00-10", "6/30/2026", "2026-6-30", "20x6-06-30", "2026-06-30 ", "soon"} {
+		_, ok := none.Time()
+		require.False(t, ok, none)
+		require.Nil(t, none.TimeOrNil())
+		require.Zero(t, none.Year(), none)
+		require.Zero(t, none.Quarter(), none)
+		require.Empty(t, none.Add(1))
+		_, ok = none.Until("2026-06-30")
+		require.False(t, ok)
+		_, ok = ledger.Day("2026-06-30").Until(none)
+		require.False(t, ok)
+		require.Equal(t, string(none), none.Words())
+	}
+	require.Empty(t, ledger.DayOf(nil))
 }

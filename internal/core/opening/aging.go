@@ -5,7 +5,6 @@ import (
 	"fmt"
 	"slices"
 	"strings"
-	"time"
 
 	"coatrack/internal/core/ledger"
 	"coatrack/internal/core/money"
@@ -76,22 +75,14 @@ func Age(items []OpenItem, asOf ledger.Day, creditsByDate bool) []Aged {
 			a.Undated += i.Amount
 			continue
 		}
-		a.Columns[Bucket(daysBetween(due, asOf))] += i.Amount
+		late, _ := due.Until(asOf)
+		a.Columns[Bucket(late)] += i.Amount
 	}
 	out := make([]Aged, len(order))
 	for k, id := range order {
 		out[k] = *by[id]
 	}
 	return out
-}
-
-func daysBetween(from, to ledger.Day) int {
-	a, err1 := time.Parse("2006-01-02", string(from))
-	b, err2 := time.Parse("2006-01-02", string(to))
-	if err1 != nil || err2 != nil {
-		return 0
-	}
-	return int(b.Sub(a).Hours() / 24)
 }
 
 // Lead is what is left in a clearing account, said apart: what is held, and by

@@ -3,7 +3,6 @@ package opening
 import (
 	"strconv"
 	"strings"
-	"time"
 
 	"coatrack/internal/core/ledger"
 	"coatrack/internal/core/money"
@@ -65,11 +64,8 @@ func (i OpenItem) DueOn() (ledger.Day, bool) {
 	if !ok || i.Day == "" {
 		return "", false
 	}
-	t, err := time.Parse("2006-01-02", string(i.Day))
-	if err != nil {
-		return "", false
-	}
-	return ledger.Day(t.AddDate(0, 0, days).Format("2006-01-02")), true
+	due := i.Day.Add(days)
+	return due, due != ""
 }
 
 // Lowers says whether the item takes off what is open.

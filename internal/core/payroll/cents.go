@@ -4,7 +4,6 @@ import (
 	"cmp"
 	"maps"
 	"slices"
-	"time"
 
 	"coatrack/internal/core/ledger"
 	"coatrack/internal/core/money"
@@ -207,12 +206,11 @@ func LiabilityByDay(ps []PaydayTax, quarter int) (days []PaydayTax, months [3]mo
 // PaydaysIn is how many weekly paydays a period of figures may sum, at least one: a week each, up
 // to the thirteen of a quarter.
 func PaydaysIn(from, to ledger.Day) int {
-	a, err1 := time.Parse("2006-01-02", string(from))
-	b, err2 := time.Parse("2006-01-02", string(to))
-	if err1 != nil || err2 != nil || b.Before(a) {
+	days, ok := from.Until(to)
+	if !ok || days < 0 {
 		return 13
 	}
-	return min(13, max(1, (int(b.Sub(a).Hours()/24)+7)/7))
+	return min(13, max(1, (days+7)/7))
 }
 
 // DepositedFuta is what the year's bank withdrawals brought for Form 940: the federal unemployment

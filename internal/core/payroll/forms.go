@@ -189,13 +189,7 @@ func itoa(n int64) string {
 }
 
 // QuarterOf tells the quarter of a check date: Form 941 goes by it.
-func QuarterOf(d ledger.Day) int {
-	if len(d) < 7 {
-		return 0
-	}
-	m := int(d[5]-'0')*10 + int(d[6]-'0')
-	return (m-1)/3 + 1
-}
+func QuarterOf(d ledger.Day) int { return d.Quarter() }
 
 // Spans says whether a period, as ISO days, reaches over more than one quarter. One without
 // a first day begins with the year.

@@ -4,7 +4,6 @@ import (
 	"cmp"
 	"fmt"
 	"slices"
-	"time"
 
 	"coatrack/internal/core/ledger"
 )
@@ -80,7 +79,6 @@ func whom(to string) string {
 }
 
 func days(from, to ledger.Day) int {
-	a, _ := time.Parse("2006-01-02", string(from))
-	b, _ := time.Parse("2006-01-02", string(to))
-	return int(b.Sub(a).Hours() / 24)
+	n, _ := from.Until(to)
+	return n
 }

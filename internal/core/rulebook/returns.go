@@ -61,11 +61,10 @@ func (d Deadline) On() ledger.Day { return NextBusinessDay(ledger.Day(d.Day)) }
 // WhenDeposited is the day by which Form 941, 940 or 945 is due where every deposit of its tax was
 // made on time: ten days after the day named (ISO date, not moved), moved past weekends and holidays.
 func WhenDeposited(due ledger.Day) ledger.Day {
-	t, err := time.Parse("2006-01-02", string(due))
-	if err != nil {
-		return due
+	if later := due.Add(10); later != "" {
+		return NextBusinessDay(later)
 	}
-	return NextBusinessDay(ledger.Day(t.AddDate(0, 0, 10).Format("2006-01-02")))
+	return due
 }
 
 // QuarterDue is the last day of the month after a quarter, on which Form 941 is due before it is
@@ -179,8 +178,8 @@ func Translate(text string, year int) (box string, sure bool) {
 // NextBusinessDay moves a due date past Saturdays, Sundays and legal holidays in
 // the District of Columbia (IRC 7503).
 func NextBusinessDay(d ledger.Day) ledger.Day {
-	t, err := time.Parse("2006-01-02", string(d))
-	if err != nil {
+	t, ok := d.Time()
+	if !ok {
 		return d
 	}
 	for t.Weekday() == time.Saturday || t.Weekday() == time.Sunday || holiday(t) {

@@ -6,6 +6,8 @@ import (
 	"strings"
 	"time"
 
+	"coatrack/internal/core/ledger"
+
 	"coatrack/internal/core/money"
 	"coatrack/internal/core/party"
 )
@@ -191,11 +193,11 @@ func (r *reader) dueByTerms(d *Detail, doc string) {
 		return
 	}
 	days, ok := party.TermsDays(d.Terms)
-	t, err := time.Parse("2006-01-02", d.Date)
-	if !ok || err != nil {
+	due := ledger.Day(d.Date).Add(days)
+	if !ok || due == "" {
 		return
 	}
-	d.Due, d.DueFrom = t.AddDate(0, 0, days).Format("2006-01-02"), "terms"
+	d.Due, d.DueFrom = string(due), "terms"
 	r.body.list.dueMade++
 }
 
