@@ -26,12 +26,12 @@ func labelsPerAccount(t *act.Tx) (map[int64]int, error) {
 		return nil, err
 	}
 	type need struct {
-		Label      int64  `json:"-" gorm:"-"`
-		Facet, Qua string `json:"-" gorm:"-"`
+		label      int64
+		facet, qua string
 	}
 	by := map[need][]mapping.Binding{}
 	for _, b := range bs {
-		n := need{Label: b.LabelID, Facet: b.Facet, Qua: string(b.Qualifiers)}
+		n := need{label: b.LabelID, facet: b.Facet, qua: string(b.Qualifiers)}
 		c := b.Core()
 		c.Qualifiers = nil // each qualifier by itself: it holds its account too
 		by[n] = append(by[n], c)

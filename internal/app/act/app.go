@@ -119,14 +119,14 @@ type Tx struct {
 	Client      store.Ledger
 	Who         Who
 	Role        string
-	SeesPay     bool                    // what one person earns; read once, when the request came in
-	SeesTaxIDs  bool                    // whole tax numbers
-	Now         time.Time               `json:"-" gorm:"-"`
-	App         *App                    `json:"-" gorm:"-"`
-	Reads       bool                    `json:"-" gorm:"-"` // this transaction only reads
-	Imported    bool                    `json:"-" gorm:"-"` // this transaction imported a file
-	Guess       *table.Guess            `json:"-" gorm:"-"` // what a file looks like, while it is received
-	OldBalances map[string]money.Amount `json:"-" gorm:"-"` // of old accounts, while a crosswalk is read
+	SeesPay     bool // what one person earns; read once, when the request came in
+	SeesTaxIDs  bool // whole tax numbers
+	Now         time.Time
+	App         *App
+	Reads       bool                    // this transaction only reads
+	Imported    bool                    // this transaction imported a file
+	Guess       *table.Guess            // what a file looks like, while it is received
+	OldBalances map[string]money.Amount // of old accounts, while a crosswalk is read
 	memo        map[reflect.Type]any    // set while nothing is written: what was loaded is not loaded again
 }
 
@@ -250,9 +250,9 @@ func (t *Tx) Log(what, subject string, id int64, before, after any) error {
 
 // Event is an act as history keeps it.
 type Event struct {
-	What, Subject string `json:"-" gorm:"-"`
-	Id            int64  `json:"-" gorm:"-"`
-	Before, After any    `json:"-" gorm:"-"`
+	What, Subject string
+	ID            int64
+	Before, After any
 }
 
 // RecordAll keeps what one act did to many.
@@ -270,7 +270,7 @@ func (t *Tx) RecordAll(events []Event) error {
 	}
 	rows := make([]store.Event, len(events))
 	for i, e := range events {
-		rows[i] = store.Event{What: e.What, Subject: e.Subject, ID: e.Id, Before: j(e.Before), After: j(e.After)}
+		rows[i] = store.Event{What: e.What, Subject: e.Subject, ID: e.ID, Before: j(e.Before), After: j(e.After)}
 	}
 	if err := t.Record(t.Who.Person.ID, t.Now, rows); err != nil || len(rows) == 0 {
 		return err

@@ -31,7 +31,7 @@ func Beside[T any](fn func() T) (wait func() T) {
 
 // WasRead is what reading a batch came to.
 type WasRead struct {
-	Reading *table.Reading `json:"-" gorm:"-"`
-	Classes []byte         `json:"-" gorm:"-"` // a letter for each record
-	Err     error          `json:"-" gorm:"-"`
+	Reading *table.Reading
+	Classes []byte // a letter for each record
+	Err     error
 }

@@ -98,13 +98,13 @@ func goingTo(t *act.Tx, account int64) (out []store.Binding, err error) {
 		return nil, err
 	}
 	type need struct {
-		Label int64  `json:"-" gorm:"-"`
-		Facet string `json:"-" gorm:"-"`
+		label int64
+		facet string
 	}
 	of, rows := map[need][]mapping.Binding{}, map[int64]store.Binding{}
 	var order []need
 	for _, b := range bs {
-		k := need{Label: b.LabelID, Facet: b.Facet}
+		k := need{label: b.LabelID, facet: b.Facet}
 		if of[k] == nil {
 			order = append(order, k)
 		}

@@ -38,30 +38,30 @@ func Folded(t *act.Tx) (payroll.Folding, error) {
 		return nil, err
 	}
 	type item struct {
-		Batch, Label int64  `json:"-" gorm:"-"`
-		Grp          string `json:"-" gorm:"-"`
+		batch, label int64
+		grp          string
 	}
 	type place struct {
-		Section payroll.Section `json:"-" gorm:"-"`
-		Account int64           `json:"-" gorm:"-"`
-		Gone    bool            `json:"-" gorm:"-"`
+		section payroll.Section
+		account int64
+		gone    bool
 	}
 	// What was posted of an item for a group, to whatever accounts at one time or another.
 	type part struct {
-		Label   int64  `json:"-" gorm:"-"`
-		Grp     string `json:"-" gorm:"-"`
-		Expense bool   `json:"-" gorm:"-"`
+		label   int64
+		grp     string
+		expense bool
 	}
 	places, people := map[part][]int64{}, map[item]map[int64]bool{}
 	goes, batches := map[item][]place{}, map[int64]bool{}
 	for _, r := range rows {
 		spec, _ := payroll.SpecOf(payroll.Kind(r.Kind))
-		k := item{Batch: r.Batch, Label: r.Label, Grp: r.Grp}
+		k := item{batch: r.Batch, label: r.Label, grp: r.Grp}
 		if !r.Expense { // what is owed is folded into what is owed, whatever it is for
 			spec.Section = payroll.Owed
 		}
-		goes[k] = append(goes[k], place{Section: spec.Section, Account: r.Account, Gone: r.Gone})
-		if at := (part{Label: r.Label, Grp: r.Grp, Expense: r.Expense}); !slices.Contains(places[at], r.Account) {
+		goes[k] = append(goes[k], place{section: spec.Section, account: r.Account, gone: r.Gone})
+		if at := (part{label: r.Label, grp: r.Grp, expense: r.Expense}); !slices.Contains(places[at], r.Account) {
 			places[at] = append(places[at], r.Account)
 		}
 		batches[r.Batch] = true
@@ -84,22 +84,22 @@ func Folded(t *act.Tx) (payroll.Folding, error) {
 		}
 		for i, l := range b.Label {
 			w := who(i)
-			if w.Id == 0 || b.Amount[i] == 0 { // a nought is nobody's pay
+			if w.ID == 0 || b.Amount[i] == 0 { // a nought is nobody's pay
 				continue
 			}
 			groups := []string{w.Group, ""} // what is owed is posted without a group
 			for _, g := range slices.Compact(groups) {
-				at := item{Batch: b.Batch, Label: l, Grp: g}
+				at := item{batch: b.Batch, label: l, grp: g}
 				if people[at] == nil {
 					people[at] = map[int64]bool{}
 				}
-				people[at][w.Id] = true
-				for _, p := range goes[item{Batch: b.Batch, Label: l, Grp: g}] {
-					who := w.Id
+				people[at][w.ID] = true
+				for _, p := range goes[item{batch: b.Batch, label: l, grp: g}] {
+					who := w.ID
 					if byRate[b.Batch][l] { // as many as it tells of
-						who = -(w.Id%int64(tells[b.Batch][l]) + 1)
+						who = -(w.ID%int64(tells[b.Batch][l]) + 1)
 					}
-					seen[payroll.PaidAt{Section: p.Section, Account: p.Account, Employee: who, Gone: p.Gone}] = true
+					seen[payroll.PaidAt{Section: p.section, Account: p.account, Employee: who, Gone: p.gone}] = true
 				}
 			}
 		}
@@ -113,8 +113,8 @@ func Folded(t *act.Tx) (payroll.Folding, error) {
 	})
 	few := map[part]bool{}
 	for at, who := range people {
-		if len(who) < payroll.FewPeople || byRate[at.Batch][at.Label] {
-			few[part{Label: at.Label, Grp: at.Grp, Expense: true}], few[part{Label: at.Label, Grp: at.Grp, Expense: false}] = true, true
+		if len(who) < payroll.FewPeople || byRate[at.batch][at.label] {
+			few[part{label: at.label, grp: at.grp, expense: true}], few[part{label: at.label, grp: at.grp, expense: false}] = true, true
 		}
 	}
 	var joined [][]int64
@@ -243,8 +243,8 @@ func foldRuns(t *act.Tx, lines []store.RegisterLine) (out []store.RegisterLine, 
 		batch[r.ID] = r.BatchID
 	}
 	type run struct {
-		Day   int64 `json:"-" gorm:"-"`
-		Batch int64 `json:"-" gorm:"-"`
+		day   int64
+		batch int64
 	}
 	at := map[run]int{}
 	for _, l := range lines {
@@ -253,7 +253,7 @@ func foldRuns(t *act.Tx, lines []store.RegisterLine) (out []store.RegisterLine, 
 			out = append(out, l)
 			continue
 		}
-		k := run{Day: l.Day.Unix(), Batch: b}
+		k := run{day: l.Day.Unix(), batch: b}
 		if i, ok := at[k]; ok {
 			out[i].Amount += l.Amount
 			continue
@@ -302,8 +302,8 @@ func FoldAmounts(t *act.Tx) (map[int64]money.Amount, error) {
 // statement shows them; in the order of their numbers, which are in no order of people.
 func foldOfOne(lines []store.RegisterLine, bank bool) (out []store.RegisterLine) {
 	type unit struct {
-		Id       int64 `json:"-" gorm:"-"`
-		Reverses bool  `json:"-" gorm:"-"`
+		id       int64
+		reverses bool
 	}
 	at := map[unit]int{}
 	for _, l := range lines {
@@ -313,7 +313,7 @@ func foldOfOne(lines []store.RegisterLine, bank bool) (out []store.RegisterLine)
 		case bank && paper:
 			l.EntryID, l.No, l.LineMemo, l.Memo = 0, 0, "", "payroll, paper check "+check
 		default:
-			k := unit{Id: l.UnitID, Reverses: l.Reverses}
+			k := unit{id: l.UnitID, reverses: l.Reverses}
 			if i, ok := at[k]; ok {
 				out[i].Amount += l.Amount
 				continue
@@ -382,8 +382,8 @@ func ItemPeople(t *act.Tx, runs []PayRunRow) (out map[int64]map[int64]int, byRat
 				return err
 			}
 			for i, l := range b.Label {
-				if w := who(i); w.Id != 0 {
-					run.Cells = append(run.Cells, payroll.Cell{ItemID: l, Employee: w.Id, Amount: money.Amount(b.Amount[i])})
+				if w := who(i); w.ID != 0 {
+					run.Cells = append(run.Cells, payroll.Cell{ItemID: l, Employee: w.ID, Amount: money.Amount(b.Amount[i])})
 				}
 			}
 			return nil

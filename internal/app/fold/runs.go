@@ -123,7 +123,7 @@ type PayWho struct {
 	Employee json.Number `json:"employee"`
 	Group    string      `json:"group"`
 	State    string      `json:"state"`
-	Id       int64       `json:"-" gorm:"-"`
+	ID       int64       `json:"-" gorm:"-"`
 }
 
 // WhoOf tells whose the amounts of a block are.
@@ -133,12 +133,12 @@ func WhoOf(b *store.FactBlock) (func(i int) PayWho, error) {
 		if err := json.Unmarshal(d, &who[i]); err != nil {
 			return nil, err
 		}
-		who[i].Id, _ = who[i].Employee.Int64()
+		who[i].ID, _ = who[i].Employee.Int64()
 	}
 	return func(i int) PayWho {
 		w := who[min(int(b.Dim[i]), len(b.Dims))]
 		if b.Employee != nil && b.Employee[i] != 0 {
-			w.Id = b.Employee[i]
+			w.ID = b.Employee[i]
 		}
 		return w
 	}, nil

@@ -194,12 +194,12 @@ func bundleEntries(t *act.Tx, unit int64, x *bundleUnit) error {
 		return err
 	}
 	type key struct {
-		Entry int64 `json:"-" gorm:"-"`
-		No    int   `json:"-" gorm:"-"`
+		entry int64
+		no    int
 	}
 	at := map[key][]bundleTrace{}
 	for _, r := range traces {
-		at[key{Entry: r.EntryID, No: r.No}] = append(at[key{Entry: r.EntryID, No: r.No}], bundleTrace{r.FactID, money.Amount(r.Amount), ints(r.Binds)})
+		at[key{entry: r.EntryID, no: r.No}] = append(at[key{entry: r.EntryID, no: r.No}], bundleTrace{r.FactID, money.Amount(r.Amount), ints(r.Binds)})
 	}
 	var rows []struct {
 		ID, AccountID, Amount int64
@@ -218,7 +218,7 @@ func bundleEntries(t *act.Tx, unit int64, x *bundleUnit) error {
 		if n := len(x.Entries); n == 0 || x.Entries[n-1].ID != r.ID {
 			x.Entries = append(x.Entries, bundleEntry{ID: r.ID, Day: r.Day.Format("2006-01-02"), Kind: r.Kind, Party: r.Payee, Method: r.Method, Memo: r.Memo, Reverses: r.Reverses})
 		}
-		l := bundleLine{Account: r.AccountID, Amount: money.Amount(r.Amount), Memo: r.LineMemo, Traces: at[key{Entry: r.ID, No: r.No}]}
+		l := bundleLine{Account: r.AccountID, Amount: money.Amount(r.Amount), Memo: r.LineMemo, Traces: at[key{entry: r.ID, no: r.No}]}
 		if ids := ints(r.Party); len(ids) == 1 {
 			l.Party = ids[0]
 		} else {

@@ -175,12 +175,12 @@ func otherMappings(t *act.Tx, accounts map[int64]chart.Account, ps map[int64]act
 		name[p.ID] = p.Name
 	}
 	type key struct {
-		Facet, Only, From string `json:"-" gorm:"-"`
+		facet, only, from string
 	}
 	now := map[int64]map[key]store.Binding{}
 	var order []key
 	for _, b := range bs { // a later word for the same is the word
-		k := key{Facet: b.Facet, Only: string(b.Qualifiers), From: string(ledger.DayOf(b.FromDay))}
+		k := key{facet: b.Facet, only: string(b.Qualifiers), from: string(ledger.DayOf(b.FromDay))}
 		if now[b.LabelID] == nil {
 			now[b.LabelID] = map[key]store.Binding{}
 		}
@@ -190,7 +190,7 @@ func otherMappings(t *act.Tx, accounts map[int64]chart.Account, ps map[int64]act
 		}
 	}
 	slices.SortFunc(order, func(a, b key) int {
-		return cmp.Or(cmp.Compare(a.Facet, b.Facet), cmp.Compare(a.Only, b.Only), cmp.Compare(a.From, b.From))
+		return cmp.Or(cmp.Compare(a.facet, b.facet), cmp.Compare(a.only, b.only), cmp.Compare(a.from, b.from))
 	})
 	var rows [][]string
 	for _, l := range labels {
@@ -212,7 +212,7 @@ func otherMappings(t *act.Tx, accounts map[int64]chart.Account, ps map[int64]act
 			case mapping.ToAccount:
 				number, to = accounts[act.Deref(b.AccountID)].Number, accounts[act.Deref(b.AccountID)].Name
 			}
-			rows = append(rows, []string{l.Source, l.Number, l.Name, l.OutsideID, state, number, to, b.Reason, b.Evidence, map[bool]string{true: "yes"}[b.Revisit], ps[b.PersonID].Name, act.Stamp(b.At), l.Kind, b.Facet, onlyFor(b.Qualifiers, name), k.From})
+			rows = append(rows, []string{l.Source, l.Number, l.Name, l.OutsideID, state, number, to, b.Reason, b.Evidence, map[bool]string{true: "yes"}[b.Revisit], ps[b.PersonID].Name, act.Stamp(b.At), l.Kind, b.Facet, onlyFor(b.Qualifiers, name), k.from})
 		}
 		if !had {
 			rows = append(rows, []string{l.Source, l.Number, l.Name, l.OutsideID, mapping.Open, "", "", "", "", "", "", "", l.Kind, "", "", ""})

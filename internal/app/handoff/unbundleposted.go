@@ -26,13 +26,13 @@ func (in *intakeIDs) factRows(b *bundle) error {
 		labels[l.ID] = l
 	}
 	type set struct {
-		Batch   int64 `json:"-" gorm:"-"`
-		Reading int   `json:"-" gorm:"-"`
+		batch   int64
+		reading int
 	}
 	by := map[set][]bundleFact{}
 	var order []set
 	for _, f := range b.Facts {
-		k := set{Batch: f.Batch, Reading: f.Reading}
+		k := set{batch: f.Batch, reading: f.Reading}
 		if by[k] == nil {
 			order = append(order, k)
 		}
@@ -62,14 +62,14 @@ func (in *intakeIDs) factRows(b *bundle) error {
 			}
 			news = append(news, store.NewFact{Employee: employee, Label: &store.Label{Source: l.Source, Kind: l.Kind, Key: l.Key, OutsideID: l.OutsideID, Number: l.Number, Name: l.Name, AccountKind: l.Of, Section: l.Section}, Day: f.Day, Amount: f.Amount, Record: f.Record, Line: f.Line, Col: f.Col, Dims: f.Dims})
 		}
-		if err := t.AddFacts(in.batches[k.Batch], k.Reading, news); err != nil {
+		if err := t.AddFacts(in.batches[k.batch], k.reading, news); err != nil {
 			return err
 		}
 		var rows []struct {
 			ID, LabelID int64
 			Record, Col int
 		}
-		if err := t.Raw(`select id, label_id, record, col from fact where ledger_id = ? and batch_id = ? and reading = ?`, t.Ledger, in.batches[k.Batch], k.Reading).Scan(&rows).Error; err != nil {
+		if err := t.Raw(`select id, label_id, record, col from fact where ledger_id = ? and batch_id = ? and reading = ?`, t.Ledger, in.batches[k.batch], k.reading).Scan(&rows).Error; err != nil {
 			return err
 		}
 		at := map[string]int64{}
@@ -202,23 +202,23 @@ func (in *intakeIDs) lock(b *bundle) error {
 
 func (in *intakeIDs) items(b *bundle) error {
 	type set struct {
-		Unit         int64  `json:"-" gorm:"-"`
-		Side, Source string `json:"-" gorm:"-"`
+		unit         int64
+		side, source string
 	}
 	by := map[set][]opening.OpenItem{}
 	var order []set
 	for _, i := range b.Items {
-		k := set{Unit: in.units[i.Unit], Side: i.Side, Source: i.Source}
+		k := set{unit: in.units[i.Unit], side: i.Side, source: i.Source}
 		if by[k] == nil {
 			order = append(order, k)
 		}
 		by[k] = append(by[k], opening.OpenItem{FactID: in.facts[i.Fact], Record: i.Record, PartyID: in.parties[i.Party], Doc: i.Doc, Number: i.Number, Day: ledger.Day(i.Day), Due: ledger.Day(i.Due), Terms: i.Terms, Amount: i.Amount, Original: i.Original, Settled: i.Settled, Said: i.Said, Tax: i.Tax, Tags: i.Tags})
 	}
 	for _, k := range order {
-		if k.Unit == 0 {
+		if k.unit == 0 {
 			return act.Fail(act.Invalid, "bad-bundle", "an open item of the bundle belongs to a posting that is not in it")
 		}
-		if err := in.t.AddItems(k.Unit, k.Side, k.Source, by[k]); err != nil {
+		if err := in.t.AddItems(k.unit, k.side, k.source, by[k]); err != nil {
 			return err
 		}
 	}

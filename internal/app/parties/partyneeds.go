@@ -255,8 +255,8 @@ func (a Acts) BindParties(ctx context.Context, who act.Who, ledgerID int64, c Pa
 
 // Settling is what is said of names, to be stored at once: a list names thousands.
 type Settling struct {
-	Known    map[int64]store.Party `json:"-" gorm:"-"`
-	Kinds    NewKinds              `json:"-" gorm:"-"`
+	Known    map[int64]store.Party
+	Kinds    NewKinds
 	bindings []store.Binding
 	outside  []store.PartyOutside
 	events   []act.Event
@@ -346,7 +346,7 @@ func BindParty(t *act.Tx, n PartyNeed, c PartyChoice, s *Settling) error {
 	if nb.PartyID != nil && n.OutsideID != "" {
 		s.outside = append(s.outside, store.PartyOutside{Source: n.Source, Kind: n.Kind, OutsideID: n.OutsideID, PartyID: *nb.PartyID})
 	}
-	s.events = append(s.events, act.Event{What: "mapping", Subject: "label", Id: n.LabelID, Before: map[string]string{"label": n.Kind + " " + n.Name, "was": before}, After: map[string]any{"to": to, "left_out": c.LeaveOut, "taken_back": c.TakeBack}})
+	s.events = append(s.events, act.Event{What: "mapping", Subject: "label", ID: n.LabelID, Before: map[string]string{"label": n.Kind + " " + n.Name, "was": before}, After: map[string]any{"to": to, "left_out": c.LeaveOut, "taken_back": c.TakeBack}})
 	return nil
 }
 

@@ -31,7 +31,7 @@ func (b *payeeBook) loadLines() error {
 		}
 	}
 	type asked struct {
-		Label, Payee int64 `json:"-" gorm:"-"`
+		label, payee int64
 	}
 	type answer struct {
 		state  string
@@ -45,9 +45,9 @@ func (b *payeeBook) loadLines() error {
 	cache := map[asked]answer{}
 	suggested := map[int64]bool{}
 	need := func(label, payee int64) answer {
-		k := asked{Label: label, Payee: payee}
+		k := asked{label: label, payee: payee}
 		if !narrowed[label] {
-			k.Payee = 0
+			k.payee = 0
 		}
 		a, ok := cache[k]
 		if !ok {

@@ -83,7 +83,7 @@ func (b *payeeBook) effect(c BoxChoice) (BoxEffect, error) {
 	}
 	then := payees.Sort(lines, b.who, b.root, b.rules)
 	type fromTo struct {
-		From, To string `json:"-" gorm:"-"`
+		from, to string
 	}
 	moves := map[fromTo]*BoxMove{}
 	seen := map[fromTo]map[int64]bool{}
@@ -92,10 +92,10 @@ func (b *payeeBook) effect(c BoxChoice) (BoxEffect, error) {
 		if o.Bucket == was.Bucket && o.Box == was.Box {
 			continue
 		}
-		k := fromTo{From: inBox(was), To: inBox(o)}
+		k := fromTo{from: inBox(was), to: inBox(o)}
 		m := moves[k]
 		if m == nil {
-			m = &BoxMove{From: k.From, To: k.To}
+			m = &BoxMove{From: k.from, To: k.to}
 			moves[k], seen[k] = m, map[int64]bool{}
 		}
 		m.Lines += lines[i].N

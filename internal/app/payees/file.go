@@ -235,7 +235,7 @@ func (b *payeeBook) ties(rows []filingRow) []FilingTie {
 		return []FilingTie{}
 	}
 	type k struct {
-		Kind, Box string `json:"-" gorm:"-"`
+		kind, box string
 	}
 	computed, sent, accepted := map[k]money.Amount{}, map[k]money.Amount{}, map[k]money.Amount{}
 	last := map[sentKey]filingRow{}
@@ -247,27 +247,27 @@ func (b *payeeBook) ties(rows []filingRow) []FilingTie {
 		last[sentKey{r.PartyID, r.Form}] = r
 	}
 	for _, r := range last {
-		sent[k{Kind: r.Form, Box: ""}] += 100
+		sent[k{kind: r.Form, box: ""}] += 100
 		for _, x := range r.boxes() {
-			sent[k{Kind: r.Form, Box: string(x.Box)}] += x.Amount
+			sent[k{kind: r.Form, box: string(x.Box)}] += x.Amount
 		}
 		if r.State != "accepted" || r.Accepted == nil {
 			continue
 		}
-		accepted[k{Kind: r.Form, Box: ""}] += 100
+		accepted[k{kind: r.Form, box: ""}] += 100
 		var got []payees.BoxAmount
 		store.ReadKept("a form that was accepted", []byte(*r.Accepted), &got)
 		for _, x := range got {
-			accepted[k{Kind: r.Form, Box: string(x.Box)}] += x.Amount
+			accepted[k{kind: r.Form, box: string(x.Box)}] += x.Amount
 		}
 	}
 	for _, f := range b.forms() {
 		if _, ok := last[sentKey{f.Payee, f.Kind}]; !ok {
 			continue
 		}
-		computed[k{Kind: f.Kind, Box: ""}] += 100
+		computed[k{kind: f.Kind, box: ""}] += 100
 		for _, x := range f.Boxes {
-			computed[k{Kind: f.Kind, Box: string(x.Box)}] += x.Amount
+			computed[k{kind: f.Kind, box: string(x.Box)}] += x.Amount
 		}
 	}
 	keys := map[k]bool{}
@@ -278,7 +278,7 @@ func (b *payeeBook) ties(rows []filingRow) []FilingTie {
 	}
 	out := []FilingTie{}
 	for x := range keys {
-		out = append(out, FilingTie{x.Kind, x.Box, computed[x], sent[x], accepted[x], x.Box == ""})
+		out = append(out, FilingTie{x.kind, x.box, computed[x], sent[x], accepted[x], x.box == ""})
 	}
 	slices.SortFunc(out, func(p, q FilingTie) int {
 		return cmp.Or(strings.Compare(q.Kind, p.Kind), slices.Index(b.rules.Order, payees.Box(p.Box))-slices.Index(b.rules.Order, payees.Box(q.Box)))

@@ -200,7 +200,7 @@ func (a Acts) GetPaidMonths(ctx context.Context, who act.Who, ledgerID int64, ye
 func (b *payeeBook) months() ([]PaidMonth, error) {
 	out := []PaidMonth{}
 	type m struct {
-		Month, Bucket string `json:"-" gorm:"-"`
+		month, bucket string
 	}
 	sums := map[m]money.Amount{}
 	rows, err := b.t.PaidMonths(b.year)
@@ -209,14 +209,14 @@ func (b *payeeBook) months() ([]PaidMonth, error) {
 	}
 	for _, r := range rows {
 		if k, ok := b.known[groupKey{r.Vendor, r.Way}]; ok && b.counts(k) {
-			sums[m{Month: r.Month, Bucket: b.res.Outcomes[k].Bucket}] += money.Amount(r.Amount)
+			sums[m{month: r.Month, bucket: b.res.Outcomes[k].Bucket}] += money.Amount(r.Amount)
 		}
 	}
 	for _, r := range b.ledger {
-		sums[m{Month: r.Day.Format("2006-01"), Bucket: b.res.Outcomes[r.line].Bucket}] += money.Amount(r.Amount)
+		sums[m{month: r.Day.Format("2006-01"), bucket: b.res.Outcomes[r.line].Bucket}] += money.Amount(r.Amount)
 	}
 	for k, a := range sums {
-		out = append(out, PaidMonth{k.Month, k.Bucket, a})
+		out = append(out, PaidMonth{k.month, k.bucket, a})
 	}
 	slices.SortFunc(out, func(x, y PaidMonth) int {
 		return cmp.Or(cmp.Compare(x.Month, y.Month), cmp.Compare(x.Bucket, y.Bucket))

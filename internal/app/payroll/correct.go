@@ -80,14 +80,14 @@ func postedEntries(t *act.Tx, batches []int64, traced bool) ([]ledger.Entry, err
 		return nil, err
 	}
 	type place struct {
-		Entry int64 `json:"-" gorm:"-"`
-		No    int   `json:"-" gorm:"-"`
+		entry int64
+		no    int
 	}
 	of := map[place][]ledger.Trace{}
 	for _, x := range traces {
 		tr := ledger.Trace{FactID: x.FactID, Amount: money.Amount(x.Amount)}
 		store.ReadKept("mappings", []byte(x.Bindings), &tr.Bindings)
-		of[place{Entry: x.EntryID, No: x.No}] = append(of[place{Entry: x.EntryID, No: x.No}], tr)
+		of[place{entry: x.EntryID, no: x.No}] = append(of[place{entry: x.EntryID, no: x.No}], tr)
 	}
 	var out []ledger.Entry
 	var last int64
@@ -96,7 +96,7 @@ func postedEntries(t *act.Tx, batches []int64, traced bool) ([]ledger.Entry, err
 			last = r.ID
 			out = append(out, ledger.Entry{Day: ledger.Day(r.Day.Format("2006-01-02")), Kind: r.Kind, Memo: r.Memo, Party: r.Party, Method: r.Method})
 		}
-		l := ledger.Line{AccountID: r.AccountID, Amount: money.Amount(r.Amount), Traces: of[place{Entry: r.ID, No: r.No}]}
+		l := ledger.Line{AccountID: r.AccountID, Amount: money.Amount(r.Amount), Traces: of[place{entry: r.ID, no: r.No}]}
 		store.ReadKept("tags", []byte(r.Tags), &l.Tags)
 		out[len(out)-1].Lines = append(out[len(out)-1].Lines, l)
 	}

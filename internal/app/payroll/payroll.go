@@ -152,13 +152,13 @@ func sumsOfRuns(t *act.Tx, rs []fold.PayRunRow) (map[int64]runSums, error) {
 func SumsOf(facts []payFact) runSums {
 	s := runSums{Cells: []sumCell{}, Sizes: map[string]int{}}
 	type key struct {
-		Label int64  `json:"-" gorm:"-"`
-		Group string `json:"-" gorm:"-"`
+		label int64
+		group string
 	}
 	at := map[key]int{}
 	who := map[string]map[int64]bool{}
 	for _, f := range facts {
-		k := key{Label: f.LabelID, Group: f.Grp}
+		k := key{label: f.LabelID, group: f.Grp}
 		n, ok := at[k]
 		if !ok {
 			n = len(s.Cells)
@@ -214,7 +214,7 @@ func PayFacts(t *act.Tx, batches []int64) (map[int64][]payFact, error) {
 		fs := out[b.Batch]
 		for i := range b.Label {
 			w := who(i)
-			fs = append(fs, payFact{ID: b.First + int64(i), BatchID: b.Batch, LabelID: b.Label[i], Amount: b.Amount[i], Record: int(b.Record[i]), Employee: w.Id, Grp: w.Group})
+			fs = append(fs, payFact{ID: b.First + int64(i), BatchID: b.Batch, LabelID: b.Label[i], Amount: b.Amount[i], Record: int(b.Record[i]), Employee: w.ID, Grp: w.Group})
 		}
 		out[b.Batch] = fs
 		return nil

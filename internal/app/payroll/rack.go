@@ -115,21 +115,21 @@ func dimsOf(group string) map[string]string {
 
 func (p *payRack) resolve(day ledger.Day) payroll.Resolve {
 	type asked struct {
-		Item         int64  `json:"-" gorm:"-"`
-		Facet, Group string `json:"-" gorm:"-"`
+		item         int64
+		facet, group string
 	}
 	type answer struct {
-		B     mapping.Binding `json:"-" gorm:"-"`
-		State string          `json:"-" gorm:"-"`
+		b     mapping.Binding
+		state string
 	}
 	known := map[asked]answer{} // a run asks the same for every employee
 	return func(item int64, facet, group string) (mapping.Binding, string) {
-		k := asked{Item: item, Facet: facet, Group: group}
+		k := asked{item: item, facet: facet, group: group}
 		if a, ok := known[k]; ok {
-			return a.B, a.State
+			return a.b, a.state
 		}
 		b, state := p.answer(day, item, facet, group)
-		known[k] = answer{B: b, State: state}
+		known[k] = answer{b: b, state: state}
 		return b, state
 	}
 }

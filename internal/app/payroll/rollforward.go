@@ -128,13 +128,13 @@ func rollForward(t *act.Tx) ([]RollAccount, error) {
 	// What an entry moves between accounts that are shown together is neither owed nor paid.
 	if len(fold) > 0 {
 		type in struct {
-			Host, Entry int64 `json:"-" gorm:"-"`
+			host, entry int64
 		}
 		first := map[in]int{}
 		kept := rows[:0]
 		for _, r := range rows {
-			k := in{Host: cmp.Or(fold[r.AccountID], r.AccountID), Entry: r.EntryID}
-			if i, ok := first[k]; ok && fold.Private(k.Host) {
+			k := in{host: cmp.Or(fold[r.AccountID], r.AccountID), entry: r.EntryID}
+			if i, ok := first[k]; ok && fold.Private(k.host) {
 				kept[i].Added, kept[i].Paid = kept[i].Added+r.Added, kept[i].Paid+r.Paid
 				both := min(kept[i].Added, kept[i].Paid)
 				kept[i].Added, kept[i].Paid = kept[i].Added-both, kept[i].Paid-both
@@ -146,9 +146,9 @@ func rollForward(t *act.Tx) ([]RollAccount, error) {
 		rows = kept
 	}
 	type at struct {
-		Account int64  `json:"-" gorm:"-"`
-		Month   string `json:"-" gorm:"-"`
-		Opening bool   `json:"-" gorm:"-"`
+		account int64
+		month   string
+		opening bool
 	}
 	one := map[at]int{}
 	shown := rows[:0]
@@ -156,7 +156,7 @@ func rollForward(t *act.Tx) ([]RollAccount, error) {
 		if h, ok := fold[r.AccountID]; ok {
 			r.AccountID = h
 		}
-		k := at{Account: r.AccountID, Month: r.Month, Opening: r.Opening}
+		k := at{account: r.AccountID, month: r.Month, opening: r.Opening}
 		if i, ok := one[k]; ok {
 			shown[i].Added += r.Added
 			shown[i].Paid += r.Paid

@@ -290,12 +290,12 @@ func (p *payTaker) facts() []store.NewFact {
 func (p *payTaker) sums(ids map[string]int64) runSums {
 	s := runSums{Cells: []sumCell{}, Sizes: map[string]int{}}
 	type cell struct {
-		Item  int    `json:"-" gorm:"-"`
-		Group string `json:"-" gorm:"-"`
+		item  int
+		group string
 	}
 	at := map[cell]int{}
 	for _, x := range p.cells {
-		k := cell{Item: x.item, Group: x.group}
+		k := cell{item: x.item, group: x.group}
 		n, ok := at[k]
 		if !ok {
 			n = len(s.Cells)

@@ -66,7 +66,7 @@ func yearRuns(runs []fold.PayRunRow, year int) (out []fold.PayRunRow) {
 func taxRuns(t *act.Tx, runs []fold.PayRunRow, items []fold.PayItemRow, year int) ([]payroll.TaxRun, error) {
 	runs = yearRuns(runs, year)
 	type key struct {
-		Batch, Who int64 `json:"-" gorm:"-"`
+		batch, who int64
 	}
 	at := map[key]*payroll.TaxRun{}
 	for _, x := range []struct {
@@ -85,7 +85,7 @@ func taxRuns(t *act.Tx, runs []fold.PayRunRow, items []fold.PayItemRow, year int
 		}
 		for batch, who := range sums {
 			for id, a := range who {
-				k := key{Batch: batch, Who: id}
+				k := key{batch: batch, who: id}
 				if at[k] == nil {
 					at[k] = &payroll.TaxRun{Employee: id, Times: 1}
 				}
@@ -99,14 +99,14 @@ func taxRuns(t *act.Tx, runs []fold.PayRunRow, items []fold.PayItemRow, year int
 	}
 	out := make([]payroll.TaxRun, 0, len(at))
 	for k, r := range at {
-		run := byBatch[k.Batch]
+		run := byBatch[k.batch]
 		h := run.Head()
 		r.Run, r.Check = run.ID, cmp.Or(h.Check, h.To)
 		switch {
 		case run.Prior:
 			r.Times = payroll.PaydaysIn(h.From, h.To)
 			r.Undivided = h.Check == "" && payroll.Spans(h.From, h.To)
-		case k.Who == 0:
+		case k.who == 0:
 			r.Times = run.People
 		}
 		out = append(out, *r)

@@ -108,15 +108,15 @@ func byEmployee(t *act.Tx, runs []fold.PayRunRow, items []fold.PayItemRow, c cou
 	}
 	// What an item feeds is the same in every run.
 	type fraction struct {
-		Num, Den int64 `json:"-" gorm:"-"`
+		num, den int64
 	}
 	parts := map[int64][]fraction{}
 	for _, i := range items {
-		c(i, func(num, den int64) { parts[i.LabelID] = append(parts[i.LabelID], fraction{Num: num, Den: den}) })
+		c(i, func(num, den int64) { parts[i.LabelID] = append(parts[i.LabelID], fraction{num: num, den: den}) })
 	}
 	c = func(i fold.PayItemRow, part func(num, den int64)) {
 		for _, f := range parts[i.LabelID] {
-			part(f.Num, f.Den)
+			part(f.num, f.den)
 		}
 	}
 	out := earnings{}
@@ -165,7 +165,7 @@ func remember(t *act.Tx, r fold.PayRunRow, run *payroll.Run, items []fold.PayIte
 		}
 		for _, f := range facts {
 			for _, n := range parts[f.LabelID] {
-				sums[f.Employee] += money.Amount(f.Amount * w.signs[n] / w.dens[n])
+				sums[f.Employee] += payroll.Share(money.Amount(f.Amount), w.signs[n], w.dens[n])
 			}
 		}
 		earned(t).put(k, sums)
@@ -203,15 +203,15 @@ type paySum struct {
 // eachPay hands every amount of the wanted items of runs to fn, with its sign and fraction.
 func eachPay(t *act.Tx, w wanted, fn func(batch, label, employee int64, mark, state string, amount int64)) error {
 	type part struct {
-		Sign, Den int64  `json:"-" gorm:"-"`
-		Mark      string `json:"-" gorm:"-"`
+		sign, den int64
+		mark      string
 	}
 	of := map[int64]map[int64][]part{} // batch → label
 	for i, b := range w.batches {
 		if of[b] == nil {
 			of[b] = map[int64][]part{}
 		}
-		of[b][w.labels[i]] = append(of[b][w.labels[i]], part{Sign: w.signs[i], Den: w.dens[i], Mark: w.marks[i]})
+		of[b][w.labels[i]] = append(of[b][w.labels[i]], part{sign: w.signs[i], den: w.dens[i], mark: w.marks[i]})
 	}
 	if len(of) == 0 {
 		return nil
@@ -224,7 +224,7 @@ func eachPay(t *act.Tx, w wanted, fn func(batch, label, employee int64, mark, st
 		for i, l := range b.Label {
 			for _, p := range of[b.Batch][l] {
 				w := who(i)
-				fn(b.Batch, l, w.Id, p.Mark, w.State, b.Amount[i]*p.Sign/p.Den)
+				fn(b.Batch, l, w.ID, p.mark, w.State, int64(payroll.Share(money.Amount(b.Amount[i]), p.sign, p.den)))
 			}
 		}
 		return nil
@@ -234,19 +234,19 @@ func eachPay(t *act.Tx, w wanted, fn func(batch, label, employee int64, mark, st
 // sumPay adds amounts up by employee, item, mark and state.
 func sumPay(t *act.Tx, w wanted) ([]paySum, error) {
 	type key struct {
-		Label, Employee int64  `json:"-" gorm:"-"`
-		Mark, State     string `json:"-" gorm:"-"`
+		label, employee int64
+		mark, state     string
 	}
 	sums := map[key]int64{}
 	err := eachPay(t, w, func(_, label, employee int64, mark, state string, amount int64) {
-		sums[key{Label: label, Employee: employee, Mark: mark, State: state}] += amount
+		sums[key{label: label, employee: employee, mark: mark, state: state}] += amount
 	})
 	if err != nil {
 		return nil, err
 	}
 	out := make([]paySum, 0, len(sums))
 	for k, a := range sums {
-		out = append(out, paySum{k.Label, k.Employee, k.Mark, k.State, a})
+		out = append(out, paySum{k.label, k.employee, k.mark, k.state, a})
 	}
 	slices.SortFunc(out, func(a, b paySum) int {
 		return cmp.Or(cmp.Compare(a.Label, b.Label), cmp.Compare(a.Employee, b.Employee), cmp.Compare(a.Mark, b.Mark), cmp.Compare(a.State, b.State))

@@ -126,9 +126,9 @@ func bind(t *act.Tx, c Choice) error {
 	}
 	var rows []store.Binding
 	type change struct {
-		Label  int64  `json:"-" gorm:"-"`
-		Name   string `json:"-" gorm:"-"`
-		Before string `json:"-" gorm:"-"`
+		label  int64
+		name   string
+		before string
 	}
 	var changes []change
 	for _, id := range c.LabelIDs {
@@ -201,7 +201,7 @@ func bind(t *act.Tx, c Choice) error {
 			return act.Fail(act.Conflict, "ambiguous", "%v", err)
 		}
 		rows = append(rows, nb)
-		changes = append(changes, change{Label: id, Name: strings.TrimSpace("old " + l.Number + " " + l.Name), Before: d.Say(id)})
+		changes = append(changes, change{label: id, name: strings.TrimSpace("old " + l.Number + " " + l.Name), before: d.Say(id)})
 	}
 	if len(rows) == 0 {
 		return nil
@@ -214,7 +214,7 @@ func bind(t *act.Tx, c Choice) error {
 		if i >= 200 { // the bindings themselves keep who and when; the history need not repeat thousands
 			break
 		}
-		if err := t.Log("mapping", "label", ch.Label, map[string]string{"label": ch.Name, "was": ch.Before}, after); err != nil {
+		if err := t.Log("mapping", "label", ch.label, map[string]string{"label": ch.name, "was": ch.before}, after); err != nil {
 			return err
 		}
 	}

@@ -63,12 +63,12 @@ type Rack struct {
 }
 
 type RackData struct {
-	Accounts []chart.Account         `json:"-" gorm:"-"`
-	ByID     map[int64]chart.Account `json:"-" gorm:"-"`
+	Accounts []chart.Account
+	ByID     map[int64]chart.Account
 	index    *mapping.Index
 	kits     *kitIndex
-	Bindings map[int64][]mapping.Binding `json:"-" gorm:"-"`
-	Rows     map[int64]store.Binding     `json:"-" gorm:"-"` // by binding id
+	Bindings map[int64][]mapping.Binding
+	Rows     map[int64]store.Binding // by binding id
 }
 
 func TargetsOf(as []chart.Account) []mapping.Target {

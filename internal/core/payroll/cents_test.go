@@ -185,3 +185,28 @@ func itemOf(k Kind) int64 {
 	}
 	return 0
 }
+
+// One way of rounding fractions: half a cent away from zero, on both sides alike.
+func TestShare(t *testing.T) {
+	for _, c := range []struct {
+		a        money.Amount
+		num, den int64
+		want     money.Amount
+	}{
+		{100, 1, 3, 33},
+		{200, 1, 3, 67},
+		{1, 1, 2, 1},
+		{-1, 1, 2, -1},
+		{1, -1, 2, -1},
+		{3, 1, 2, 2},
+		{-3, 1, 2, -2},
+		{10_000_00, -765, 10000, -765_00},
+		{1_01, -765, 10000, -8},
+		{99, 1, 1, 99},
+		{-99, -1, 1, 99},
+		{0, 7, 9, 0},
+	} {
+		require.Equal(t, c.want, Share(c.a, c.num, c.den), "%d × %d/%d", c.a, c.num, c.den)
+		require.Equal(t, -c.want, Share(-c.a, c.num, c.den), "turned: %d × %d/%d", c.a, c.num, c.den)
+	}
+}

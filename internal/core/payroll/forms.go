@@ -42,14 +42,18 @@ type BoxSum struct {
 	Capped money.Amount `json:"capped,omitempty"` // what the wage base keeps out
 }
 
-// fraction takes a part of a whole, rounded to the cent.
-func fraction(a money.Amount, f Feed) money.Amount {
-	n := int64(a) * f.Num
-	half := f.Den / 2
+// fraction is what of an amount feeds a box.
+func fraction(a money.Amount, f Feed) money.Amount { return Share(a, f.Num, f.Den) }
+
+// Share takes num over den of an amount, in cents, rounded to the cent and half a cent away from
+// zero: the one way in which fractions of pay are rounded. den is above zero.
+func Share(a money.Amount, num, den int64) money.Amount {
+	n := int64(a) * num
+	half := den / 2
 	if n < 0 {
 		half = -half
 	}
-	return money.Amount((n + half) / f.Den)
+	return money.Amount((n + half) / den)
 }
 
 // overLimit divides what is set aside for dependent care at the year's limit: what lies above it
