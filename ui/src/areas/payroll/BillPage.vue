@@ -65,7 +65,7 @@ const items = (section: string) => [
 ];
 const payers = (payables: boolean) =>
   (p.value?.targets ?? [])
-    .filter((t) => t.active && (t.sort === "bank" || (payables && t.role === "payables control")))
+    .filter((t) => t.active && !t.parent && (t.sort === "bank" || (payables && t.role === "payables control")))
     .map((t) => ({ value: t.id, label: `${t.number} ${t.name}${t.sort === "bank" ? "" : ", paid later"}` }));
 const runs = computed(() => (p.value?.runs ?? []).filter((x) => x.check_date).map((x) => ({ value: x.id, label: `run of ${day(x.check_date)}` })));
 const months = (m: string) =>
