@@ -170,8 +170,10 @@ func BenchmarkPayroll(b *testing.B) {
 		if k == 0 {
 			p, err := a.GetPayroll(ctx, w, client)
 			ok(err)
-			for _, i := range p.Items {
-				require.True(b, i.Sure, "%s is %q", i.Name, i.Kind)
+			for _, i := range p.Items { // what its name does not settle, a person says
+				if !i.Sure {
+					ok(a.SayPayItem(ctx, w, client, i.ID, payroll.PayItemFacts{Kind: i.Kind}))
+				}
 			}
 			ok(a.SetPayRules(ctx, w, client, p.Runs[0].Source, payroll.PayRules{Shape: "clearing", TaxWith: "run", Expected: true, BankID: id["1010"]}))
 			_, err = a.AcceptPay(ctx, w, client, 0.3)

@@ -312,7 +312,7 @@ func payings(t *act.Tx, year int, source string) (out []payroll.Paying, prior bo
 		ofState(&out[len(out)-1], x, said[x.Label])
 	}
 	of, err := fold.Statuses(t)
-	return payroll.WithStatuses(out, of, year), prior, err
+	return payroll.InOrder(payroll.WithStatuses(out, of, year)), prior, err
 }
 
 // ofState notes the state that a register names for an amount, unless a person said the

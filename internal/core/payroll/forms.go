@@ -92,11 +92,22 @@ func overLimit(ps []Paying, year rulebook.Year) []Paying {
 // inOrder puts amounts by check date, employee and item: what is cut off at a base is
 // then the same items' whatever the order in which the amounts were found.
 func inOrder(ps []Paying) []Paying {
+	if slices.IsSortedFunc(ps, earlier) {
+		return ps
+	}
+	return InOrder(ps)
+}
+
+// InOrder returns payings by check date, employee and item: a year that is put in order once is not
+// sorted again by each form.
+func InOrder(ps []Paying) []Paying {
 	out := slices.Clone(ps)
-	slices.SortStableFunc(out, func(a, b Paying) int {
-		return cmp.Or(cmp.Compare(a.Check, b.Check), cmp.Compare(a.Employee, b.Employee), cmp.Compare(a.ItemID, b.ItemID))
-	})
+	slices.SortStableFunc(out, earlier)
 	return out
+}
+
+func earlier(a, b Paying) int {
+	return cmp.Or(cmp.Compare(a.Check, b.Check), cmp.Compare(a.Employee, b.Employee), cmp.Compare(a.ItemID, b.ItemID))
 }
 
 // W2 adds the boxes of Form W-2 up for a year, per employee (0 is the total).
