@@ -63,6 +63,11 @@ func TestABillThroughPayablesIsClearedByItsPayment(t *testing.T) {
 	require.Equal(t, unit, bill().PaidUnit)
 	require.Zero(t, d.balance("Accounts payable"))
 	require.Equal(t, before-b.Total, d.balance("Estuary Bank"))
+	rolls, err := d.RollForward(d.ctx, d.who, d.client)
+	require.NoError(t, err)
+	for _, r := range rolls {
+		require.Empty(t, r.Offers, "the line pays the bill and is offered for no liability")
+	}
 	require.Equal(t, money.Amount(200_00), d.balance("Health plan owed"), "the payment leaves it alone")
 	for _, key := range []string{"payables-are-items", "payables-aging", "lines-traced", "posted-once"} {
 		require.True(t, d.proof(key).Holds, key)
@@ -107,6 +112,14 @@ func TestAStatusOfAnEmployee(t *testing.T) {
 	require.Equal(t, three-p.Boxes["3"], lineOf(f.W2, "3"))
 	require.NotZero(t, f.Over, "what was withheld from an exempt employee is owed to that person")
 	require.Contains(t, d.sentences(), p.Name, "the run's tie names the person")
+	seen, err := d.GetPayForms(d.ctx, d.colleague("reviewer"), d.client, 2026, 3)
+	require.NoError(t, err)
+	require.Empty(t, seen.People)
+	for _, b := range seen.W2 {
+		if b.Box == "3" || b.Box == "4" {
+			require.True(t, b.Hidden, "box %s less box 1 would tell what one person earns", b.Box)
+		}
+	}
 	require.NoError(t, d.SetEmployeeStatus(d.ctx, d.who, d.client, p.ID, nil))
 	require.Equal(t, three, lineOf(forms().W2, "3"))
 }

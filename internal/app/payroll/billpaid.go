@@ -100,14 +100,7 @@ func billPaid(t *act.Tx, out *PayBill) error {
 	if err != nil {
 		return err
 	}
-	bills, err := payBills(t)
-	if err != nil {
-		return err
-	}
 	for _, l := range payroll.BillPayments(ledger.Day(out.Day), out.Total, lines) {
-		if slices.ContainsFunc(bills, func(b payBillRow) bool { return b.PaidBatch == l.BatchID && b.PaidRecord == l.Record }) {
-			continue
-		}
 		out.Offers = append(out.Offers, BillOffer{l.BatchID, l.Record, files[l.BatchID], string(l.Day), -l.Amount, l.Words})
 	}
 	return nil

@@ -18,8 +18,8 @@ import (
 	"coatrack/internal/store"
 )
 
-// statementLines reads the lines of the statements taken in, each with what of it pays
-// no draw yet.
+// statementLines reads the lines of the imported statements, each with what of it pays no draw and
+// no bill yet.
 func statementLines(t *act.Tx) ([]payroll.Line, map[int64]string, error) {
 	var bs []store.Batch
 	if err := t.Omit("bytes", "classes").Where("ledger_id = ? and purpose = 'statement' and state = 'taken'", t.Ledger).Order("id").Find(&bs).Error; err != nil {
@@ -36,12 +36,19 @@ func statementLines(t *act.Tx) ([]payroll.Line, map[int64]string, error) {
 	for _, u := range used {
 		taken[fmt.Sprint(u.BatchID, " ", u.Record)] = money.Amount(u.Amount)
 	}
+	bills, err := payBills(t)
+	if err != nil {
+		return nil, nil, err
+	}
 	var out []payroll.Line
 	names := map[int64]string{}
 	for k := range bs {
 		b := &bs[k]
 		names[b.ID] = b.Name
 		if _, _, err := sheet.Read(t, b, func(row table.Row) {
+			if slices.ContainsFunc(bills, func(x payBillRow) bool { return x.PaidBatch == b.ID && x.PaidRecord == row.Record }) {
+				return // it paid a bill that went through accounts payable
+			}
 			used := taken[fmt.Sprint(b.ID, " ", row.Record)]
 			if left := row.Amount + used; used == 0 || left < 0 {
 				out = append(out, payroll.Line{BatchID: b.ID, Record: row.Record, Day: ledger.Day(row.Date), Amount: left, Words: strings.TrimSpace(row.Party + " " + row.Note)})

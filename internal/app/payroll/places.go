@@ -43,6 +43,10 @@ func formPlaces(t *act.Tx, out *PayForms, ps []payroll.Paying, name map[int64]st
 		undivided += act.CountIf(apart)
 	}
 	out.Places = []FormPlace{}
+	if !out.SeesPay && slices.ContainsFunc(out.W2, func(b FormBox) bool { return b.Hidden && (b.Box == "16" || b.Box == "18") }) {
+		out.Notes = append(out.Notes, "boxes 15 to 20 are hidden: their sums would tell what boxes hide")
+		return nil, nil
+	}
 	for _, l := range places[0] {
 		n := people[key(l)]
 		if !out.SeesPay && n < atLeast {
