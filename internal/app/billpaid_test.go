@@ -101,7 +101,8 @@ func TestAStatusOfAnEmployee(t *testing.T) {
 	p := f.People[0]
 	require.Equal(t, p.Boxes["1"], p.Boxes["3"])
 	three := lineOf(f.W2, "3")
-	require.Error(t, d.SetEmployeeStatus(d.ctx, d.colleague("reviewer"), d.client, p.ID, []string{"statutory"}))
+	reviewer := d.colleague("reviewer")
+	require.Error(t, d.SetEmployeeStatus(d.ctx, reviewer, d.client, p.ID, []string{"statutory"}))
 	require.ErrorContains(t, d.SetEmployeeStatus(d.ctx, d.who, d.client, p.ID, []string{"unheard-of"}), "is no status")
 	require.Error(t, d.SetEmployeeStatus(d.ctx, d.who, d.client, 9_999, []string{"statutory"}))
 	require.NoError(t, d.SetEmployeeStatus(d.ctx, d.who, d.client, p.ID, []string{"no-social-security", "statutory"}))
@@ -112,7 +113,7 @@ func TestAStatusOfAnEmployee(t *testing.T) {
 	require.Equal(t, three-p.Boxes["3"], lineOf(f.W2, "3"))
 	require.NotZero(t, f.Over, "what was withheld from an exempt employee is owed to that person")
 	require.Contains(t, d.sentences(), p.Name, "the run's tie names the person")
-	seen, err := d.GetPayForms(d.ctx, d.colleague("reviewer"), d.client, 2026, 3)
+	seen, err := d.GetPayForms(d.ctx, reviewer, d.client, 2026, 3)
 	require.NoError(t, err)
 	require.Empty(t, seen.People)
 	for _, b := range seen.W2 {
