@@ -3,10 +3,14 @@ package e2e
 import (
 	"encoding/json"
 	"fmt"
+	"net/http/httptest"
 	"os"
 	"path/filepath"
 	"strings"
 	"testing"
+
+	"coatrack/internal/app/payees"
+	"coatrack/internal/standins"
 
 	"github.com/chromedp/cdproto/runtime"
 	"github.com/chromedp/chromedp"
@@ -81,6 +85,14 @@ func TestFiguresAreWhole(t *testing.T) {
 	d := open(t, "terminal")
 	d.do(chromedp.EmulateViewport(1280, 800))
 	d.signIn()
+	service := httptest.NewServer(standins.DemoFiling())
+	t.Cleanup(service.Close)
+	d.app.Filers, d.app.LedgerConsent = []string{service.URL}, "demo-consent"
+	who, err := d.app.SignIn(t.Context(), mail, pw)
+	require.NoError(t, err)
+	sent, err := d.app.SendForms(t.Context(), who, 1, 2026, payees.SendWhat{Sure: true}) // so that the filing screen has what was answered
+	require.NoError(t, err)
+	require.NotEmpty(t, sent.Sendings)
 	only := os.Getenv("COATRACK_ONLY")
 	total := 0
 	for _, route := range d.routes() {

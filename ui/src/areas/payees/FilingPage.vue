@@ -10,6 +10,7 @@ import { isZero, plain, sum } from "../../money";
 import PayeeHead from "./PayeeHead.vue";
 import PayeeShell from "./PayeeShell.vue";
 import { useYear } from "./year";
+import FigureTable from "../../frame/FigureTable.vue";
 
 // Sendings to the filing service, row by row; what stays and why; the ties; what has
 // to be corrected.
@@ -74,6 +75,7 @@ const stays = computed(() => {
   if (v.undecided) parts.push(`${plural(v.undecided, "undecided payee")}`);
   return parts.length ? `; ${parts.join(" and ")} stay` : "";
 });
+const same = (t: Schemas["FilingTie"]) => t.computed === t.sent && t.computed === t.accepted;
 </script>
 
 <template>
@@ -96,7 +98,7 @@ const stays = computed(() => {
         </p>
         <section v-if="f.blocked.length">
           <h2>Faults to mend first</h2>
-          <table>
+          <FigureTable :give="[2]">
             <tbody>
               <tr v-for="b in f.blocked" :key="b.payee + b.kind">
                 <td style="width: 220px">
@@ -112,11 +114,11 @@ const stays = computed(() => {
                 </td>
               </tr>
             </tbody>
-          </table>
+          </FigureTable>
         </section>
         <section v-if="f.corrections.length">
           <h2>Corrections</h2>
-          <table>
+          <FigureTable :give="[2, 3]">
             <tbody>
               <tr v-for="c in f.corrections" :key="c.payee + c.kind">
                 <td style="width: 220px">
@@ -129,7 +131,7 @@ const stays = computed(() => {
                 </td>
               </tr>
             </tbody>
-          </table>
+          </FigureTable>
         </section>
         <section v-for="s in f.sendings" :key="s.id">
           <h2>
@@ -142,7 +144,7 @@ const stays = computed(() => {
               {{ s.state === "failed" ? "Send it again" : "Ask for the answer" }}
             </button>
           </p>
-          <table>
+          <FigureTable :give="[2, 6]">
             <thead>
               <tr>
                 <th style="width: 30px">No.</th>
@@ -170,7 +172,7 @@ const stays = computed(() => {
                 </td>
               </tr>
             </tbody>
-          </table>
+          </FigureTable>
         </section>
         <div v-if="!f.sendings.length && !f.ready && !f.blocked.length" class="empty">
           <b>Nothing to send</b>Forms stand here once a payee meets a threshold.
@@ -179,29 +181,24 @@ const stays = computed(() => {
     </main>
     <aside class="why" aria-label="Sent and accepted" tabindex="0">
       <h1>Computed, sent, accepted</h1>
-      <div class="sub">per form and box; the three must be the same</div>
+      <div class="sub">per form and box; what was computed, and where they differ what was sent and accepted</div>
       <template v-if="f?.ties.length">
-        <table class="ties">
-          <thead>
-            <tr>
-              <th>Box</th>
-              <th class="n">computed</th>
-              <th class="n">sent</th>
-              <th class="n">accepted</th>
-            </tr>
-          </thead>
-          <tbody>
-            <tr v-for="t in f.ties" :key="t.kind + t.box" :class="{ off: t.computed !== t.accepted }">
-              <td>{{ t.box || `${t.kind} forms` }}</td>
-              <td class="n">{{ num(t, t.computed) }}</td>
-              <td class="n">{{ num(t, t.sent) }}</td>
-              <td class="n">{{ num(t, t.accepted) }}</td>
-            </tr>
-          </tbody>
-        </table>
+        <template v-for="t in f.ties" :key="t.kind + t.box">
+          <div class="kv" :class="{ bad: !same(t) }">
+            <span>{{ t.box || `${t.kind} forms` }}</span><span>{{ num(t, t.computed) }} {{ same(t) ? "✓" : "▲" }}</span>
+          </div>
+          <template v-if="!same(t)">
+            <div class="kv part">
+              <span>sent</span><span>{{ num(t, t.sent) }}</span>
+            </div>
+            <div class="kv part">
+              <span>accepted</span><span>{{ num(t, t.accepted) }}</span>
+            </div>
+          </template>
+        </template>
       </template>
-      <p v-if="f?.ties.length" :class="f.ties.every((t) => t.computed === t.accepted) ? 'ok' : 'bad'" style="margin-top: 6px">
-        {{ f.ties.every((t) => t.computed === t.accepted) ? "All three are the same ✓" : "They differ ▲" }}
+      <p v-if="f?.ties.length" :class="f.ties.every(same) ? 'ok' : 'bad'" style="margin-top: 6px">
+        {{ f.ties.every(same) ? "All three are the same ✓" : "They differ ▲" }}
       </p>
       <p v-else class="q">Nothing was sent yet.</p>
       <div class="src">A row that was rejected is mended and goes again by itself; what was accepted is never sent again, only corrected.</div>
@@ -220,29 +217,16 @@ section {
   margin-bottom: 16px;
 }
 table {
-  table-layout: fixed;
   font-size: 12.5px;
 }
 td {
   height: 28px;
-  overflow: hidden;
-  text-overflow: ellipsis;
 }
 td.w {
   white-space: normal;
   line-height: 17px;
 }
-.ties {
-  table-layout: auto;
-  font-size: 11.5px;
-}
-.ties td,
-.ties th {
-  padding: 0 2px;
-  height: 25px;
-  overflow: visible;
-}
-.off td {
-  color: var(--fails);
+.part {
+  padding-left: 14px;
 }
 </style>
