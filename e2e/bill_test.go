@@ -1,9 +1,11 @@
 package e2e
 
 import (
+	"context"
 	"fmt"
 	"testing"
 
+	"coatrack/internal/app/act"
 	"coatrack/internal/app/payroll"
 	"coatrack/internal/app/sheet"
 
@@ -11,26 +13,32 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-// A second bill of the same carrier and month is asked about; with a number of its own it
-// stands beside the first, and is posted.
-func TestASecondBillOfAMonth(t *testing.T) {
-	d := open(t, "boatyard")
-	ctx := t.Context()
+// billsOf is the way to the bills of the only client, by file.
+func (d *desk) billsOf() (ctx context.Context, who act.Who, client int64, bills func() map[string]payroll.PayBill) {
+	d.t.Helper()
+	ctx = d.t.Context()
 	who, err := d.app.SignIn(ctx, mail, pw)
-	require.NoError(t, err)
+	require.NoError(d.t, err)
 	board, err := d.app.Board(ctx, who)
-	require.NoError(t, err)
-	client := board[0].Client.ID
-	bills := func() map[string]payroll.PayBill {
+	require.NoError(d.t, err)
+	client = board[0].Client.ID
+	return ctx, who, client, func() map[string]payroll.PayBill {
 		bs, err := d.app.GetBills(ctx, who, client)
-		require.NoError(t, err)
+		require.NoError(d.t, err)
 		out := map[string]payroll.PayBill{}
 		for _, b := range bs {
 			out[b.File] = b
 		}
 		return out
 	}
-	_, err = d.app.PostBill(ctx, who, client, bills()["health-cover-july.csv"].ID)
+}
+
+// A second bill of the same carrier and month is asked about; with a number of its own it
+// stands beside the first, and is posted.
+func TestASecondBillOfAMonth(t *testing.T) {
+	d := open(t, "boatyard")
+	ctx, who, client, bills := d.billsOf()
+	_, err := d.app.PostBill(ctx, who, client, bills()["health-cover-july.csv"].ID)
 	require.NoError(t, err)
 	b, err := d.app.Receive(ctx, who, client, "pay-bill", "", "rider.csv", []byte("Larkmead Health Cover\nInvoice date: 07/28/2026\nCoverage month: July 2026\nMember,Premium\n\"AMES, ANN\",45.00\nTotal,45.00\n"))
 	require.NoError(t, err)

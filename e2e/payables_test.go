@@ -15,30 +15,15 @@ import (
 // open item once posted, and its payment clears it.
 func TestABillThroughPayables(t *testing.T) {
 	d := open(t, "boatyard")
-	ctx := t.Context()
-	who, err := d.app.SignIn(ctx, mail, pw)
-	require.NoError(t, err)
-	board, err := d.app.Board(ctx, who)
-	require.NoError(t, err)
-	client := board[0].Client.ID
-	bill := func() payroll.PayBill {
-		bs, err := d.app.GetBills(ctx, who, client)
-		require.NoError(t, err)
-		for _, b := range bs {
-			if b.File == "health-cover-july.csv" {
-				return b
-			}
-		}
-		t.Fatal("no such bill")
-		return payroll.PayBill{}
-	}
+	ctx, who, client, bills := d.billsOf()
+	bill := func() payroll.PayBill { return bills()["health-cover-july.csv"] }
 	d.signIn()
 	d.goTo(fmt.Sprintf("/c/%d/payroll/bills/%d", client, bill().ID))
 	d.sees("Post the bill")
 	d.choose("bill-from", "2000 Payables, paid later")
 	d.press("Keep these")
 	d.sees("a bill in accounts payable is an open item of its vendor")
-	_, err = d.app.AddParty(ctx, who, client, parties.PartyFacts{Name: bill().Party, Kinds: []string{"vendor"}})
+	_, err := d.app.AddParty(ctx, who, client, parties.PartyFacts{Name: bill().Party, Kinds: []string{"vendor"}})
 	require.NoError(t, err)
 	d.reload()
 	d.until(`[...document.querySelectorAll("button")].some((b) => b.innerText.startsWith("Post the bill") && !b.disabled)`, "the bill can be posted")

@@ -260,7 +260,7 @@ func (v *RunView) sections(run *payroll.Run, items []fold.PayItemRow, needs map[
 	}
 	names := append([]payroll.Section{""}, payroll.Sections...)
 	for _, s := range names {
-		sec := RunSection{Name: string(s), Rows: []RunRow{}}
+		sec := RunSection{Name: string(s), Posts: s.Posts(), Rows: []RunRow{}}
 		if s == "" {
 			sec.Name = "Not said what it is"
 		}
@@ -270,7 +270,7 @@ func (v *RunView) sections(run *payroll.Run, items []fold.PayItemRow, needs map[
 				continue
 			}
 			row := RunRow{ItemID: i.LabelID, Name: i.Name, Kind: i.Kind, Sure: i.Sure, Report: run.Sum(i.LabelID), Needs: needs[i.LabelID]}
-			if s != payroll.ForForms { // what posts nothing is in no entry
+			if s.Posts() { // what posts nothing is in no entry
 				row.Ledger = row.Report - held[i.LabelID]
 			}
 			if row.Needs == nil {

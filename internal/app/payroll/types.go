@@ -58,6 +58,7 @@ type RunBeside struct {
 // RunSection is a section of a run with its items.
 type RunSection struct {
 	Name   string       `json:"name"`
+	Posts  bool         `json:"posts" doc:"false: it only feeds boxes of forms, and has no ledger figure"`
 	Report money.Amount `json:"report"`
 	Ledger money.Amount `json:"ledger"`
 	Rows   []RunRow     `json:"rows"`

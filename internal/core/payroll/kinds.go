@@ -29,6 +29,9 @@ const (
 	ForForms         Section = "For the forms only" // no money moves: it feeds boxes and posts nothing
 )
 
+// Posts says whether what stands in a section moves money; what only feeds boxes posts nothing.
+func (s Section) Posts() bool { return s != ForForms }
+
 // Sections lists the sections in order.
 var Sections = []Section{Earnings, Withheld, Deductions, Repaid, NetPay, EmployerTaxes, EmployerBenefits, ForForms}
 

@@ -5466,6 +5466,8 @@ export interface components {
         RunSection: {
             ledger: string;
             name: string;
+            /** @description false: it only feeds boxes of forms, and has no ledger figure */
+            posts: boolean;
             report: string;
             rows: components["schemas"]["RunRow"][];
         };

@@ -8,8 +8,6 @@ import { accountsOf, less, worst } from "./payroll";
 // Report, ledger, difference, item by item, from gross to net and beside it.
 defineProps<{ run: Schemas["RunView"] }>();
 const at = defineModel<number>({ required: true });
-// What feeds boxes and moves no money posts nothing: it has no ledger figure to differ from.
-const posts = (section: string) => section !== "For the forms only";
 </script>
 
 <template>
@@ -29,12 +27,12 @@ const posts = (section: string) => section !== "For the forms only";
         <tr v-if="s.name !== 'Net pay'" class="grp">
           <td>{{ s.name }}</td>
           <td class="n"><MoneyFigure :m="s.report" /></td>
-          <td class="n"><MoneyFigure v-if="posts(s.name)" :m="s.ledger" /></td>
+          <td class="n"><MoneyFigure v-if="s.posts" :m="s.ledger" /></td>
           <td class="n">
-            <span v-if="posts(s.name) && !isZero(less(s.report, s.ledger))" class="bad">{{ plain(less(s.report, s.ledger)) }} ▲</span>
+            <span v-if="s.posts && !isZero(less(s.report, s.ledger))" class="bad">{{ plain(less(s.report, s.ledger)) }} ▲</span>
           </td>
           <td colspan="2" class="q">
-            <template v-if="!posts(s.name)">posts nothing</template>
+            <template v-if="!s.posts">posts nothing</template>
             <template v-else-if="!isZero(less(s.report, s.ledger))">holds the run</template>
           </td>
         </tr>
@@ -49,9 +47,9 @@ const posts = (section: string) => section !== "For the forms only";
         >
           <td :class="{ it: s.name !== 'Net pay' }">{{ r.name }}</td>
           <td class="n"><span v-if="r.hidden" class="q">hidden</span><MoneyFigure v-else :m="r.report" /></td>
-          <td class="n"><MoneyFigure v-if="!r.hidden && posts(s.name)" :m="r.ledger" :none="isZero(r.report) ? '0.00' : '–'" /></td>
+          <td class="n"><MoneyFigure v-if="!r.hidden && s.posts" :m="r.ledger" :none="isZero(r.report) ? '0.00' : '–'" /></td>
           <td class="n">
-            <span v-if="posts(s.name) && !isZero(less(r.report, r.ledger))" class="bad">{{ plain(less(r.report, r.ledger)) }} ▲</span>
+            <span v-if="s.posts && !isZero(less(r.report, r.ledger))" class="bad">{{ plain(less(r.report, r.ledger)) }} ▲</span>
           </td>
           <td style="padding-left: 12px">
             <StatePeg v-if="!r.sure" state="open" />
